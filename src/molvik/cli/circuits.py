@@ -2,10 +2,11 @@
 
 import argparse
 
-from molvik.cli import alive, loom
+from molvik.cli import alive, bus, loom
 
 
 def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
     """Add the commands to the parser."""
     alive.add_commands(commands)
     loom.add_commands(commands)
+    bus.add_commands(commands)

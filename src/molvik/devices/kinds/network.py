@@ -5,8 +5,9 @@ from dataclasses import dataclass
 
 from molvik.devices.kind import Kind, OwnTest, pair_of
 from molvik.model.parts import Device
+from molvik.reference.bus import LINE_OHM, NODE_OHM, NODE_PF, USUAL_KBIT
 
-TERMINATOR_OHM = 120.0
+TERMINATOR_OHM = LINE_OHM
 """At each of the two ends of a line (ISO 11898-2)."""
 
 
@@ -24,7 +25,7 @@ class Node(Kind):
 NODE = Node(
     name="network node",
     terminals=("high", "low"),
-    figures={"ohm": 30_000.0},
+    figures={"ohm": NODE_OHM, "kbit/s": USUAL_KBIT, "pF": NODE_PF},
     is_load=False,
     by_ohm=True,
 )

@@ -1,0 +1,254 @@
+"""Rules about the bus: terminators at its two ends, short stubs, wires the right way round."""
+
+from collections.abc import Iterator
+
+from molvik.analysis import Analysis
+from molvik.circuits.bus.topology import Bus, Member, buses
+from molvik.findings.finding import Figure, Finding
+from molvik.model.parts import Connector
+from molvik.reference.bus import LINE_OHM, limits_at
+from molvik.wording import counted, some
+
+TWISTED_M = 0.2
+"""So much of a line may lie untwisted, at its plugs, m (common practice)."""
+
+
+def of_bus(analysis: Analysis) -> Iterator[Finding]:
+    """Everything that a bus suffers from."""
+    for bus in buses(analysis.network):
+        yield from _terminators(analysis, bus)
+        yield from _lengths(analysis, bus)
+        yield from _wires(analysis, bus)
+        yield from _modules(bus)
+
+
+def _named(members: "list[Member] | tuple[Member, ...]") -> str:
+    return some([f"{one.name} ({one.code})" for one in members], 4)
+
+
+def _happens(bus: Bus) -> str:
+    """Say what comes of it: what modules see of a bit that the module farthest off sends."""
+    talkers = [one for one in bus.talkers if not one.half]
+    if len(talkers) < 2:
+        return ""
+    from molvik.circuits.bus.eye import eye
+
+    ends = sorted(talkers, key=lambda one: bus.position_m(one.at))
+    worst = min(
+        (eye(bus, one.code, bus.kbit_s) for one in (ends[0], ends[-1])),
+        key=lambda made: made.free_v,
+    )
+    wrong = [one.member.name for one in worst.sees if not one.reads_right]
+    if wrong:
+        said = f"Simulated at {bus.kbit_s:g} kbit/s, {some(wrong, 3)} misread"
+        return f" {said}{'s' if len(wrong) == 1 else ''} a bit."
+    return (
+        f" Simulated at {bus.kbit_s:g} kbit/s all still read it, the worst with "
+        f"{worst.free_v:.2f} V left: it works on the bench and fails on a bad day."
+    )
+
+
+def _terminators(analysis: Analysis, bus: Bus) -> Iterator[Finding]:
+    found, count = bus.terminators, len(bus.terminators)
+    if len(bus.talkers) < 2 and count < 2:
+        return  # bus-alone says so
+    if count == 2:
+        yield from _beyond(bus)
+        return
+    ohm = 1 / sum(1 / one.ohm for one in found) if found else None
+    shows = f"{ohm:.0f} Ω" if ohm is not None else "open, or kilohms"
+    what = f"The bus of {_named(bus.talkers)} has {counted(count, 'terminator')}"
+    have = f": {_named(found)}" if found else ""
+    if count < 2:
+        yield Finding(
+            "bus-terminators",
+            "stop",
+            bus.key,
+            f"{what}{have}. It needs two, of {LINE_OHM:g} Ω, one at each end.",
+            f"Across its two wires a meter shows {shows} in place of 60 Ω. Each bit comes back "
+            f"from the open end as an echo.{_happens(bus)}",
+            _missing(analysis, bus),
+            (Figure("terminators", count),),
+        )
+    else:
+        yield Finding(
+            "bus-terminators",
+            "look" if count == 3 else "stop",
+            bus.key,
+            f"{what}: {_named(found)}. Two are enough, one at each end.",
+            f"Across its two wires a meter shows {shows} in place of 60 Ω; every driver has to "
+            f"give more, and gives less voltage.{_happens(bus)}",
+            "Take out those that are not at an end of the line.",
+            (Figure("terminators", count),),
+        )
+
+
+def _missing(analysis: Analysis, bus: Bus) -> str:
+    """Say where a terminator is to go; a plug without anything in it may have had one."""
+    held = {one.at for one in bus.terminators}
+    ends = [place for place in (bus.trunk[:1] + bus.trunk[-1:]) if place not in held]
+    members = {one.at for one in bus.members}
+    leaves = {place for place in bus.places if _is_end(bus, place) and place not in members}
+    empty = [
+        part.code
+        for place in sorted({*ends, *leaves})
+        if place not in members and isinstance(part := analysis.job.part(place), Connector)
+    ]
+    if empty:
+        return (
+            f"{some(empty, 3)} looks like an empty plug at the end of the line: the terminator, "
+            "often in what looks like a cap, belongs there."
+        )
+    return f"Fit one at {some(ends, 2)}, the end of the line." if ends else "Fit one at each end."
+
+
+def _is_end(bus: Bus, place: str) -> bool:
+    return sum(place in (one.a, one.b) for one in bus.stretches) <= 1
+
+
+def _beyond(bus: Bus) -> Iterator[Finding]:
+    """Terminators that are not at the ends of the line."""
+    limits = limits_at(bus.kbit_s, screened=bus.screened)
+    ends = {bus.trunk[0], bus.trunk[-1]}
+    beyond = [
+        one
+        for one in bus.members
+        if one.at in bus.stubs
+        and bus.stubs[one.at][0] in ends
+        and bus.away_m(one.at) > limits.stub_m
+    ]
+    if beyond:
+        far = max(bus.away_m(one.at) for one in beyond)
+        yield Finding(
+            "bus-terminator-inside",
+            "look",
+            bus.key,
+            f"The bus goes on {far:.2g} m beyond a terminator, to {_named(beyond)}.",
+            "Beyond its terminator a line is a stub: what is sent comes back from its open end."
+            f"{_happens(bus)}",
+            f"Move the terminator to the end of the line, at {beyond[0].code}.",
+            (Figure("beyond its terminator, m", far),),
+        )
+
+
+def _lengths(analysis: Analysis, bus: Bus) -> Iterator[Finding]:
+    limits = limits_at(bus.kbit_s, screened=bus.screened)
+    if bus.length_m > limits.line_m:
+        yield Finding(
+            "bus-too-long",
+            "look",
+            bus.key,
+            f"The bus is {bus.length_m:.3g} m long; at {bus.kbit_s:g} kbit/s {limits.line_m:g} m "
+            f"are the limit ({limits.source}).",
+            f"A module must see the answer of the farthest one within the same bit.{_happens(bus)}",
+            "Shorten it, or let all modules talk slower.",
+            (Figure("line, m", bus.length_m),),
+        )
+    ends = {bus.trunk[0], bus.trunk[-1]} if bus.trunk else set()
+    inside = len(bus.terminators) == 2
+    long = [
+        one
+        for one in bus.members
+        if bus.away_m(one.at) > limits.stub_m
+        and not (inside and bus.stubs[one.at][0] in ends)  # bus-terminator-inside says so
+        and one.sort != "terminator"
+    ]
+    for one in long:
+        far = bus.away_m(one.at)
+        yield Finding(
+            "bus-stub",
+            "look",
+            one.code,
+            f"{one.name} hangs on a stub of {far:.2g} m; at {bus.kbit_s:g} kbit/s "
+            f"{limits.stub_m:.2g} m are the limit ({limits.source}).",
+            f"From its open end each bit comes back as an echo.{_happens(bus)}",
+            f"Lead the line past {one.name}, in by one wire and out by another, or tap it nearer.",
+            (Figure("stub, m", far),),
+        )
+    if bus.rings:
+        yield Finding(
+            "bus-ring",
+            "look",
+            bus.key,
+            f"The bus closes a ring, with {some(list(bus.rings), 3)}.",
+            "A ring has no ends: terminators do not end it, and a break in it hides until there "
+            "is a second.",
+            f"Take {bus.rings[0]} and its partner out, and a terminator to each of the two ends.",
+        )
+    apart = [one for one in bus.stretches if one.wire and not one.twisted]
+    untwisted = sum(one.counts_m for one in apart)
+    if untwisted > TWISTED_M:
+        yield Finding(
+            "bus-untwisted",
+            "look",
+            bus.key,
+            f"{untwisted:.2g} m of the bus lie untwisted: {some([one.wire for one in apart], 4)}.",
+            "Two wires that are not twisted pick up what coils and motors send, and differ in it.",
+            "Twist both wires of each, some 30 to 40 turns a metre (common practice), and type "
+            "the lay length.",
+            (Figure("untwisted, m", untwisted),),
+        )
+
+
+def _wires(analysis: Analysis, bus: Bus) -> Iterator[Finding]:
+    for one in bus.members:
+        if one.crossed:
+            yield Finding(
+                "bus-crossed",
+                "stop",
+                one.code,
+                f"{one.name} has the two wires of the bus crossed.",
+                "It sees every bit upside down, and disturbs all others when it talks. Ohms do not "
+                "show it: 60 Ω stay 60 Ω.",
+                f"Change the two wires at {one.code} over: high to high, low to low.",
+            )
+        elif one.half and one.sort in ("module", "diagnosis"):
+            there = [end for end in (one.high, one.low) if analysis.network.wires_at.get(end)]
+            if len({analysis.network.net_of[end] for end in there}) == 1 and len(there) == 2:
+                why = "Both of its wires are one: the bus is shorted there, and all of it is dead."
+            else:
+                why = "With one wire it hears nothing, or sees half of each bit and disturbs all."
+            yield Finding(
+                "bus-one-wire",
+                "stop",
+                one.code,
+                f"{one.name} has not both wires of the bus.",
+                why,
+                f"Look at {one.high} and {one.low}: one to each wire of the pair.",
+            )
+
+
+def _modules(bus: Bus) -> Iterator[Finding]:
+    talkers = [one for one in bus.talkers if not one.half]
+    if len(talkers) == 1 and not any(one.half for one in bus.talkers):
+        yield Finding(
+            "bus-alone",
+            "note",
+            bus.key,
+            f"{talkers[0].name} is alone on its bus.",
+            "A module that nobody answers sends its message again and again, and sets a code.",
+            "Wire what it talks with, or leave it and keep the code in mind.",
+        )
+    said = {one.kbit_s: one for one in bus.members if one.kbit_s}
+    if len(said) > 1:
+        words = ", ".join(f"{one.name} at {rate:g}" for rate, one in sorted(said.items()))
+        yield Finding(
+            "bus-rates",
+            "stop",
+            bus.key,
+            f"The modules of a bus talk at different bit rates: {words} kbit/s.",
+            "What talks at another rate understands nobody, and breaks every message.",
+            "Set one rate at all of them, or put a gateway between two buses.",
+        )
+    limits = limits_at(bus.kbit_s, screened=bus.screened)
+    if limits.nodes is not None and len(talkers) > limits.nodes:
+        yield Finding(
+            "bus-nodes",
+            "look",
+            bus.key,
+            f"{len(talkers)} modules hang on one bus; {limits.nodes} are the limit "
+            f"({limits.source}).",
+            f"Each of them loads the line with its input and its capacitance.{_happens(bus)}",
+            "Part it in two, with a gateway between.",
+            (Figure("modules", len(talkers)),),
+        )

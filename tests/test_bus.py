@@ -1,0 +1,437 @@
+"""The bus of a job: its line and stubs, what a meter shows, where to tap, and what is wrong."""
+
+import itertools
+import json
+import math
+
+import pytest
+from msgspec.structs import replace
+
+from busjobs import bus_job
+from molvik.analysis import Analysis
+from molvik.circuits.bus.eye import WhatIf, between_m, eye, fastest
+from molvik.circuits.bus.meter import in_words, reads
+from molvik.circuits.bus.taps import tapped, taps
+from molvik.circuits.bus.topology import Bus, buses
+from molvik.circuits.simulate import OperatingPoint
+from molvik.cli import main
+from molvik.devices.states import RUN, Fault
+from molvik.findings import find_all
+from molvik.findings.finding import Finding
+from molvik.findings.kinds import KINDS
+from molvik.model import edits
+from molvik.model.edits import EditError
+from molvik.model.job import Job
+from molvik.model.parts import Connector, Device, End, Grid, Pin, Wire
+from molvik.netlist.network import Network
+from molvik.reference.bus import limits_at
+
+PLUG = Connector("C1", "Empty plug", Grid(1, 2))
+
+
+def only(job: Job) -> Bus:
+    (bus,) = buses(Network(job))
+    return bus
+
+
+def found(job: Job, rule: str = "bus") -> dict[str, Finding]:
+    return {one.rule: one for one in find_all(Analysis(job)) if one.rule.startswith(rule)}
+
+
+def usual() -> Job:
+    """Return a sound bus: two modules at its ends, one between them, one on a short stub."""
+    return bus_job(
+        ("D1", "S1", 4.0), ("S1", "D2", 2.0), ("S1", "D3", 0.5), ends=("D1", "D2"), splices=("S1",)
+    )
+
+
+# the line
+
+
+def test_the_line_runs_from_terminator_to_terminator_with_stubs_off_it() -> None:
+    bus = only(usual())
+    assert bus.trunk == ("D1", "S1", "D2")
+    assert bus.along_m == {"D1": 0.0, "S1": 4.0, "D2": 6.0}
+    assert bus.stubs == {"D3": ("S1", 0.5)}
+    assert bus.length_m == 6.0
+    assert [one.code for one in bus.terminators] == ["D1", "D2"]
+    assert between_m(bus, "D3", "D1") == pytest.approx(4.5)
+    assert between_m(bus, "D3", "D2") == pytest.approx(2.5)
+    assert between_m(bus, "D1", "D2") == pytest.approx(6.0)
+
+
+def test_without_two_terminators_it_runs_between_those_farthest_apart() -> None:
+    job = bus_job(("D1", "D2", 1.0), ("D2", "D3", 7.0), ("D2", "D4", 3.0), ends=("D2",))
+    bus = only(job)
+    assert bus.trunk == ("D4", "D2", "D3") or bus.trunk == ("D3", "D2", "D4")
+    assert bus.length_m == 10.0
+    assert bus.stubs == {"D1": ("D2", 1.0)}
+
+
+def test_it_goes_through_plugs_that_are_together() -> None:
+    plugs = (
+        Connector("C1", "Bulkhead", Grid(1, 2), plugs_into="C2"),
+        Connector("C2", "Bulkhead, far side", Grid(1, 2)),
+    )
+    job = bus_job(("D1", "C1", 2.0), ("C2", "D2", 3.0), ends=("D1", "D2"), plugs=plugs)
+    bus = only(job)
+    assert bus.length_m == 5.0
+    network = Network(job)
+    assert reads(network, bus, "D1").ohm == pytest.approx(60, rel=0.01)
+    assert reads(network, bus, "D1", ("C1",)).ohm == pytest.approx(120, rel=0.01)
+    assert reads(network, bus, "C2", ("C1",)).ohm == pytest.approx(120, rel=0.01)
+
+
+def test_a_resistor_between_the_wires_is_a_terminator_and_a_pinout_a_module() -> None:
+    pins = (Pin("1", "CAN-High"), Pin("2", "CAN-L"))
+    computer = Connector("C1", "Engine computer", Grid(1, 2), pins=pins)
+    job = bus_job(("D1", "C1", 2.0), ends=("D1",), plugs=(computer,))
+    resistor = Device("D9", "End of line", "resistor", ("+", "-"), values=(("ohm", 120.0),))
+    wires = (
+        Wire("W90", End("C1", "1"), End("D9", "+"), length_m=0.1, lay_length_mm=25),
+        Wire("W91", End("C1", "2"), End("D9", "-"), length_m=0.1, lay_length_mm=25),
+    )
+    job = replace(job, devices=(*job.devices, resistor), wires=(*job.wires, *wires))
+    bus = only(job)
+    assert {one.code: one.sort for one in bus.members} == {
+        "C1": "pinout",
+        "D1": "module",
+        "D9": "terminator",
+    }
+    assert [one.code for one in bus.terminators] == ["D1", "D9"]
+    assert found(job) == {}
+
+
+def test_two_buses_of_a_job_are_two() -> None:
+    one = bus_job(("D1", "D2", 1.0), ends=("D1", "D2"))
+    two = bus_job(("D3", "D4", 1.0), ends=("D3", "D4"))
+    moved = tuple(replace(wire, code=f"W{n}") for n, wire in enumerate(two.wires, 10))
+    job = replace(one, devices=one.devices + two.devices, wires=one.wires + moved)
+    assert [bus.key for bus in buses(Network(job))] == ["D1", "D3"]
+
+
+def test_jobs_without_a_bus_or_without_its_wires_have_none() -> None:
+    assert buses(Network(Job(id="x", title="x"))) == ()
+    alone = Device("D1", "Module", "network node", ("high", "low"))
+    assert buses(Network(Job(id="x", title="x", devices=(alone,)))) == ()
+
+
+# the meter
+
+
+def by_solution(job: Job, at: End, other: End, out: tuple[str, ...]) -> float:
+    """Return the ohms between two places by the solution of the whole network: a battery behind a
+    resistor of 1000 ohms at them, what is unplugged off.
+    """
+    devices = (
+        Device("D90", "Test battery", "battery", ("+", "-")),
+        Device("D91", "Test resistor", "resistor", ("+", "-"), values=(("ohm", 1000.0),)),
+    )
+    wires = (
+        Wire("W80", End("D90", "+"), End("D91", "+"), length_m=0.01),
+        Wire("W81", End("D91", "-"), at, length_m=0.01),
+        Wire("W82", End("D90", "-"), other, length_m=0.01),
+    )
+    whole = replace(job, devices=(*job.devices, *devices), wires=(*job.wires, *wires))
+    state = RUN._replace(faults=frozenset(Fault("open", code) for code in out))
+    point = OperatingPoint(Network(whole), state)
+    volts = point.solution.volts[str(at)] - point.solution.volts[str(other)]
+    amps = abs(point.wire_amps["W81"])
+    return volts / amps if amps > 1e-7 else math.inf
+
+
+def test_the_meter_agrees_with_the_network_solution_with_any_two_unplugged() -> None:
+    jobs = (
+        usual(),
+        bus_job(("D1", "D2", 3.0), ("D2", "D3", 1.0), ("D3", "D4", 5.0), ends=("D1", "D4")),
+        bus_job(("D1", "D2", 3.0), ("D2", "D3", 1.0), ends=("D1", "D2", "D3")),
+        bus_job(("D1", "D2", 3.0), ("D2", "D3", 1.0), ends=("D2",)),
+    )
+    tried = 0
+    for job in jobs:
+        bus, network = only(job), Network(job)
+        codes = [one.code for one in bus.members]
+        outs = [(), *((one,) for one in codes), *itertools.combinations(codes, 2)]
+        for out in outs:
+            for member in bus.members:
+                shown = reads(network, bus, member.at, out).ohm
+                wanted = by_solution(job, member.high, member.low, out)
+                if shown == math.inf:
+                    assert wanted > 1e6, (out, member.code)
+                else:
+                    assert shown == pytest.approx(wanted, rel=0.02), (out, member.code)
+                tried += 1
+    assert tried > 100
+
+
+@pytest.mark.parametrize(
+    ("ohm", "words"),
+    [
+        (math.inf, "Open"),
+        (30_000.0, "No terminator"),
+        (121.0, "One terminator"),
+        (60.3, "Two terminators, as it should be"),
+        (40.0, "Three terminators"),
+        (30.0, "Four terminators"),
+        (0.4, "The two wires touch"),
+        (75.0, "No number of terminators"),
+    ],
+)
+def test_ohms_are_told_for_what_they_mean(ohm: float, words: str) -> None:
+    """60, 120, 40 ohms: common practice, from the 120 ohms of ISO 11898-2."""
+    assert words in in_words(ohm)
+
+
+def test_at_rest_both_wires_have_half_of_five_volts_while_a_module_is_plugged_in() -> None:
+    """ISO 11898-2: 2.5 V."""
+    job = usual()
+    shown = reads(Network(job), only(job), "S1")
+    assert (shown.high_v, shown.low_v) == (2.5, 2.5)
+    dead = reads(Network(job), only(job), "S1", ("D1", "D2", "D3"))
+    assert (dead.high_v, dead.ohm) == (None, math.inf)
+
+
+# what modules see
+
+
+def test_a_sound_bus_is_read_by_all_and_one_without_terminators_is_not() -> None:
+    bus = only(usual())
+    for one in bus.talkers:
+        assert eye(bus, one.code, 250).works
+    bare = only(bus_job(("D1", "D2", 8.0), ("D2", "D3", 8.0)))
+    assert not eye(bare, "D1", 1000).works
+    best, worse = fastest(bus), fastest(bare)
+    assert best is not None
+    assert worse is None or worse.kbit_s < best.kbit_s
+
+
+def test_what_if_a_terminator_is_out_or_one_too_many_or_a_stub_longer() -> None:
+    bus = only(bus_job(("D1", "D2", 20.0), ("D2", "D3", 10.0), ends=("D1", "D3")))
+    level = {
+        what: eye(bus, "D2", 500, what_if).sees[0].dominant_v
+        for what, what_if in (
+            ("one", WhatIf(out=frozenset({"D3"}))),
+            ("two", WhatIf()),
+            ("three", WhatIf(ends=("D2",))),
+        )
+    }
+    # By hand: 2.8 V behind 24 ohms into 120, 60 and 40 ohms.
+    assert level["one"] == pytest.approx(2.8 * 120 / 144, abs=0.03)
+    assert level["three"] == pytest.approx(2.8 * 40 / 64, abs=0.03)
+    assert level["two"] == pytest.approx(2.0, abs=0.03)
+    long = eye(bus, "D1", 1000, WhatIf(longer_m=(("D2", 15.0),)))
+    assert long.free_v < eye(bus, "D1", 1000).free_v
+
+
+def test_a_module_with_its_wires_crossed_sees_no_bit() -> None:
+    bus = only(bus_job(("D1", "D2", 2.0), ("D2", "D3", 2.0), ends=("D1", "D3"), crossed=("D2",)))
+    seen = {one.member.code: one for one in eye(bus, "D1", 250).sees}
+    assert seen["D2"].dominant_v is None
+    assert not seen["D2"].reads_right
+    assert seen["D3"].reads_right
+
+
+def test_a_bus_so_long_that_no_answer_comes_in_time_does_not_work() -> None:
+    """By hand: 2 x (150 m x 5 ns + 150 ns) = 1800 ns; 80 % of a bit at 500 kbit/s are 1600 ns."""
+    bus = only(bus_job(("D1", "D2", 150.0), ends=("D1", "D2")))
+    assert not eye(bus, "D1", 500).in_time
+    assert eye(bus, "D1", 250).in_time
+
+
+@pytest.mark.parametrize("rate", [0.0, -5.0])
+def test_a_rate_that_is_none_and_a_sender_that_does_not_talk_are_refused(rate: float) -> None:
+    bus = only(usual())
+    with pytest.raises(ValueError, match="above zero"):
+        eye(bus, "D1", rate)
+    with pytest.raises(ValueError, match="does not talk"):
+        eye(bus, "S1", 250)
+    with pytest.raises(ValueError, match="does not talk"):
+        eye(bus, "D1", 250, WhatIf(out=frozenset({"D1"})))
+
+
+# findings
+
+
+def test_a_sound_bus_has_no_finding() -> None:
+    assert found(usual()) == {}
+
+
+def test_a_terminator_left_off_is_told_with_where_it_belongs() -> None:
+    job = bus_job(("C1", "D1", 3.0), ("D1", "D2", 5.0), ends=("D2",), plugs=(PLUG,))
+    told = found(job)
+    assert set(told) == {"bus-terminators"}
+    one = told["bus-terminators"]
+    assert one.severity == "stop"
+    assert "1 terminator" in one.what
+    assert "120 Ω in place of 60 Ω" in one.why
+    assert "C1 looks like an empty plug" in one.remedy
+    none = found(bus_job(("D1", "D2", 5.0)))["bus-terminators"]
+    assert "0 terminators" in none.what
+    assert "D1, D2" in none.remedy
+
+
+def test_three_terminators_are_to_check_and_four_to_fix() -> None:
+    three = found(bus_job(("D1", "D2", 2.0), ("D2", "D3", 2.0), ends=("D1", "D2", "D3")))
+    assert three["bus-terminators"].severity == "look"
+    assert "40 Ω" in three["bus-terminators"].why
+    ends = ("D1", "D2", "D3", "D4")
+    four = found(bus_job(("D1", "D2", 2.0), ("D2", "D3", 2.0), ("D3", "D4", 2.0), ends=ends))
+    assert four["bus-terminators"].severity == "stop"
+    assert "30 Ω" in four["bus-terminators"].why
+
+
+def test_a_line_that_goes_on_beyond_its_terminator_is_told() -> None:
+    told = found(bus_job(("D1", "D2", 5.0), ("D2", "D3", 6.0), ends=("D1", "D2")))
+    assert set(told) == {"bus-terminator-inside"}
+    assert "6 m beyond a terminator, to Module 3 (D3)" in told["bus-terminator-inside"].what
+    assert found(bus_job(("D1", "D2", 5.0), ("D2", "D3", 0.5), ends=("D1", "D2"))) == {}
+
+
+@pytest.mark.parametrize(
+    ("stub", "rate", "long"),
+    [(0.2, 1000, False), (0.4, 1000, True), (2.9, 250, False), (3.1, 250, True)],
+)
+def test_a_stub_is_judged_by_the_bit_rate(stub: float, rate: float, long: bool) -> None:
+    """ISO 11898-2: 0.3 m at 1 Mbit/s; SAE J1939-15: 3 m at 250 kbit/s. From memory."""
+    job = bus_job(
+        ("D1", "S1", 3.0),
+        ("S1", "D2", 3.0),
+        ("S1", "D3", stub),
+        ends=("D1", "D2"),
+        splices=("S1",),
+        kbit={"D1": rate},
+    )
+    told = found(job)
+    assert set(told) == ({"bus-stub"} if long else set())
+    if long:
+        assert told["bus-stub"].subject == "D3"
+        assert f"{stub:g} m" in told["bus-stub"].what
+
+
+@pytest.mark.parametrize(
+    ("metres", "rate", "long"),
+    [(39, 250, False), (41, 250, True), (99, 500, False), (101, 500, True), (41, 1000, True)],
+)
+def test_a_line_is_judged_by_the_bit_rate(metres: float, rate: float, long: bool) -> None:
+    """SAE J1939: 40 m at 250 kbit/s; about 100 m at 500, 40 m at 1000. From memory."""
+    told = found(bus_job(("D1", "D2", metres), ends=("D1", "D2"), kbit={"D1": rate}))
+    assert set(told) == ({"bus-too-long"} if long else set())
+
+
+def test_more_modules_than_j1939_allows_are_told() -> None:
+    """SAE J1939-15: ten; J1939-11, with a screen: thirty. From memory."""
+    assert limits_at(250, screened=False).nodes == 10
+    assert limits_at(250, screened=True).nodes == 30
+    links = tuple((f"D{n}", f"D{n + 1}", 1.0) for n in range(1, 11))
+    assert set(found(bus_job(*links, ends=("D1", "D11")))) == {"bus-nodes"}
+    assert found(bus_job(*links[:9], ends=("D1", "D10"))) == {}
+
+
+def test_crossed_wires_one_wire_and_two_wires_that_are_one_are_told() -> None:
+    job = bus_job(("D1", "D2", 2.0), ("D2", "D3", 2.0), ends=("D1", "D3"), crossed=("D2",))
+    assert set(found(job)) == {"bus-crossed"}
+    assert found(job)["bus-crossed"].subject == "D2"
+    sound = bus_job(("D1", "D2", 2.0), ("D2", "D3", 2.0), ends=("D1", "D2"))
+    broken = edits.remove_wires(sound, frozenset({"W4"}))
+    told = found(broken)
+    assert told["bus-one-wire"].subject == "D3"
+    assert "With one wire it hears nothing" in told["bus-one-wire"].why
+    shorted = replace(
+        sound, wires=(*sound.wires, Wire("W70", End("D2", "high"), End("D2", "low"), length_m=0.1))
+    )
+    assert "the bus is shorted there" in found(shorted)["bus-one-wire"].why
+
+
+def test_a_ring_untwisted_wires_and_different_rates_are_told() -> None:
+    ring = bus_job(("D1", "D2", 2.0), ("D2", "D3", 2.0), ("D3", "D1", 2.0), ends=("D1", "D3"))
+    assert set(found(ring)) == {"bus-ring"}
+    loose = bus_job(("D1", "D2", 2.0), ends=("D1", "D2"), twisted=False)
+    assert set(found(loose)) == {"bus-untwisted"}
+    short = bus_job(("D1", "D2", 0.1), ends=("D1", "D2"), twisted=False)
+    assert found(short) == {}
+    rates = bus_job(("D1", "D2", 2.0), ends=("D1", "D2"), kbit={"D1": 500, "D2": 250})
+    assert set(found(rates)) == {"bus-rates"}
+    assert "Module 2 at 250, Module 1 at 500" in found(rates)["bus-rates"].what
+
+
+def test_one_module_alone_is_a_note() -> None:
+    job = bus_job(("D1", "C1", 2.0), plugs=(PLUG,))
+    assert {one.rule: one.severity for one in found(job).values()} == {"bus-alone": "note"}
+
+
+def test_each_finding_says_what_happens() -> None:
+    told = found(bus_job(("D1", "D2", 30.0), ("D2", "D3", 9.0), ends=("D2",)))
+    assert "Simulated at 250 kbit/s" in told["bus-terminators"].why
+    assert {kind for kind in KINDS if kind.startswith("bus-")} >= set(told)
+
+
+# a new module
+
+
+def test_places_for_a_new_module_are_ranked_by_what_they_do_to_the_line() -> None:
+    job = usual()
+    plug = Device("D8", "Plug for codes", "diagnostic plug", ("16", "4", "5", "6", "14"))
+    wires = (
+        Wire("W60", End("S1", ""), End("D8", "6"), length_m=0.4, lay_length_mm=25),
+        Wire("W61", End("S19", ""), End("D8", "14"), length_m=0.4, lay_length_mm=25),
+    )
+    job = replace(job, devices=(*job.devices, plug), wires=(*job.wires, *wires))
+    ranked = taps(job, only(job), 0.3)
+    at = [one.at for one in ranked]
+    assert at[0] == "S1"
+    assert at[-1] == "D8"
+    of = {one.at: one for one in ranked}
+    assert of["S1"].is_good
+    assert of["S1"].stub_m == pytest.approx(0.3)
+    assert of["D3"].stub_m == pytest.approx(0.8)
+    assert "this plug stays free for reading codes" in of["D8"].against
+    assert of["D1"].at_end
+    assert of["D1"].moves == "D1"
+    far = {one.at: one for one in taps(job, only(job), 3.5)}
+    assert any("its stub would be 3.5 m" in text for text in far["S1"].against)
+
+
+@pytest.mark.parametrize("place", ["S1", "D1", "D2", "D3"])
+def test_a_tap_is_one_edit_that_leaves_two_terminators_at_the_ends(place: str) -> None:
+    job = usual()
+    bus = only(job)
+    tap = next(one for one in taps(job, bus, 0.3) if one.at == place)
+    made = tapped(job, bus, tap, "Boost gauge", 0.3)
+    after = only(made)
+    assert len(after.members) == 4
+    assert len(after.terminators) == 2
+    assert len(made.wires) == len(job.wires) + 2
+    new = next(one for one in after.members if one.name == "Boost gauge")
+    assert not new.crossed
+    assert not new.half
+    assert (new.at in after.trunk) == tap.at_end
+    assert {one.rule for one in find_all(Analysis(made)) if one.rule.startswith("bus")} == set()
+
+
+def test_a_tap_without_a_name_or_with_wires_of_no_length_is_refused() -> None:
+    job = usual()
+    bus = only(job)
+    tap = taps(job, bus)[0]
+    with pytest.raises(EditError, match="a name"):
+        tapped(job, bus, tap, " ")
+    with pytest.raises(EditError, match="10 mm to 40 m"):
+        tapped(job, bus, tap, "X", 0.0)
+
+
+# on the command line
+
+
+def test_the_bus_on_the_command_line(capsys: pytest.CaptureFixture[str]) -> None:
+    assert main(["bus", "--demo", "marten", "--json"]) == 0
+    answer = json.loads(capsys.readouterr().out)
+    (bus,) = answer["buses"]
+    assert {one["code"] for one in bus["members"]} >= {"D31", "D32"}
+    assert main(["bus", "--demo", "marten", "--unplugged", "D32"]) == 0
+    assert "meter at D31" in capsys.readouterr().out
+    for words, told in (
+        (["--unplugged", "D99"], "is not on a bus"),
+        (["--sender", "D99"], "does not talk"),
+        (["--rate", "0"], "above zero"),
+    ):
+        assert main(["bus", "--demo", "marten", *words]) == 2
+        assert told in capsys.readouterr().err
