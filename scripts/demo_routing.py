@@ -118,7 +118,7 @@ CAB_JOINTS: dict[str, tuple[str, ...]] = {
     "Diagnosis": ("D29", "D31"),
     "Horn push": ("D34",),
     "Wiper switch": ("D36",),
-    "Wiper motor": ("D35",),
+    "Wiper motor": ("D35", "C17"),
     "Brake pedal": ("D37",),
     "Heater": ("D10",),
     "Floor earth": ("E2",),

@@ -126,6 +126,7 @@ CONNECTORS = (
     Connector("C14", "Oxygen sensor", Grid(1, 4), "plug", "socket", "20"),
     Connector("C15", "Idle valve", Grid(1, 2), "plug", "socket", "20", key="right"),
     Connector("C16", "Intake air sensor", Grid(1, 2), "plug", "socket", "20", key="left"),
+    Connector("C17", "Spare, far end", Grid(1, 2), "receptacle", "pin", "20", lever="top"),
 )
 
 FUSES = (
@@ -239,7 +240,7 @@ DEVICES = (
     Device("D28", "Tank sender", "sensor", ("1", "2"), values=(("ohm", 90.0),)),
     Device("D29", "Diagnostic plug", "diagnostic plug", ("16", "4", "5", "6", "14")),
     Device("D31", "Cluster node", "network node", ("high", "low"), values=(("ohm", 120.0),)),
-    Device("D32", "Hour counter node", "network node", ("high", "low"), values=(("ohm", 120.0),)),
+    Device("D32", "Hour counter node", "network node", ("high", "low")),
     Device("D33", "Horn", "load", ("+", "-"), values=(("A", 4.0),)),
     Device(
         "D34",
@@ -448,6 +449,8 @@ C15 2  |C2 41 |Idle valve driver         |VT   |0.75 mm2|C125|1.3 |0.8 |        
 C16 1  |C2 28 |Intake air sensor signal  |BU/RD|0.5 mm2 |C125|1.2 |0.01|sensor  |
 C16 2  |S2    |Intake air sensor return  |BK/YE|0.5 mm2 |C125|0.7 |0.01|sensor  |
 C2 66  |S3    |Case shield               |BK   |0.5 mm2 |C125|0.3 |0.01|        |
+D32 high|C17 1|Network high, far end     |YE   |0.5 mm2 |C125|1.3 |0.01|sensor  |twisted
+D32 low|C17 2 |Network low, far end      |GN   |0.5 mm2 |C125|1.3 |0.01|sensor  |twisted
 """
 
 # wire, ohms (None is open), day and time, note

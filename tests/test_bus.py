@@ -408,6 +408,16 @@ def test_a_tap_is_one_edit_that_leaves_two_terminators_at_the_ends(place: str) -
     assert {one.rule for one in find_all(Analysis(made)) if one.rule.startswith("bus")} == set()
 
 
+def test_at_an_end_that_has_no_terminator_the_new_module_has_one() -> None:
+    job = bus_job(("C1", "D1", 3.0), ("D1", "D2", 5.0), ends=("D2",), plugs=(PLUG,))
+    bus = only(job)
+    assert {bus.trunk[0], bus.trunk[-1]} == {"C1", "D2"}
+    tap = next(one for one in taps(job, bus) if one.at == "C1")
+    assert tap.at_end
+    assert "a terminator of its own: this end has none" in tap.needs
+    assert found(tapped(job, bus, tap, "Boost gauge")) == {}
+
+
 def test_a_tap_without_a_name_or_with_wires_of_no_length_is_refused() -> None:
     job = usual()
     bus = only(job)

@@ -9,7 +9,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from molvik.circuits.bus.wave import Line, Load, simulate
+from molvik.circuits.bus.wave import Line, Load, simulate, simulate_each
 from molvik.reference.bus import DELAY_NS_PER_M, DRIVER_OHM, DRIVER_V, EDGE_NS, LINE_OHM
 
 END = Load(120.0)
@@ -181,3 +181,13 @@ def test_what_is_not_on_the_line_sends_nothing_and_a_bit_takes_time() -> None:
         simulate(lines, loads, "n0", 0.0)
     alone = simulate([], {"n0": [NODE]}, "n0", 1000.0)
     assert alone.volts["n0"].max() == pytest.approx(DRIVER_V, abs=0.01)
+
+
+@pytest.mark.parametrize("name", ["two nodes", "many stubs", "one terminator"])
+def test_several_senders_at_once_come_to_what_each_comes_to(name: str) -> None:
+    (lines, loads, _), bit_ns = CASES[name]
+    senders = [place for place, hung in loads.items() if hung]
+    for sender, wave in zip(senders, simulate_each(lines, loads, senders, bit_ns), strict=True):
+        alone = simulate(lines, loads, sender, bit_ns)
+        for place, volts in wave.volts.items():
+            assert volts == pytest.approx(alone.volts[place], abs=0.02)

@@ -44,7 +44,7 @@ def _happens(bus: Bus) -> str:
         return f" {said}{'s' if len(wrong) == 1 else ''} a bit."
     return (
         f" Simulated at {bus.kbit_s:g} kbit/s all still read it, the worst with "
-        f"{worst.free_v:.2f} V left: it works on the bench and fails on a bad day."
+        f"{worst.free_v:.2f} V left: on the bench it may seem to work."
     )
 
 

@@ -4,11 +4,11 @@ A judgement aid: drivers and modules are as is usual, the line is without loss, 
 a bus at rest. It does not replace a look with an oscilloscope.
 """
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from typing import NamedTuple
 
 from molvik.circuits.bus.topology import Bus, Member
-from molvik.circuits.bus.wave import Line, Load, Wave, simulate
+from molvik.circuits.bus.wave import Line, Load, Wave, simulate_each
 from molvik.reference.bus import (
     DELAY_NS_PER_M,
     DOMINANT_V,
@@ -76,17 +76,32 @@ def eye(bus: Bus, sender: str, kbit_s: float, what_if: WhatIf = AS_IT_IS) -> Eye
     """Return what each module sees of a bit. sender: the code of the member that sends it. Raises
     ValueError for one that is not on the bus, or a bit rate that is not above zero.
     """
+    return eyes(bus, (sender,), kbit_s, what_if)[0]
+
+
+def eyes(bus: Bus, senders: Sequence[str], kbit_s: float, what_if: WhatIf = AS_IT_IS) -> list[Eye]:
+    """Return what ``eye`` does for each of some senders, all at once."""
     if kbit_s <= 0:
         raise ValueError("A bit rate is above zero: type kbit/s, 250 or 500.")
     members = [one for one in bus.members if one.code not in what_if.out and not one.half]
-    sends = next((one for one in members if one.code == sender and one.talks), None)
-    if sends is None:
-        raise ValueError(f"{sender or 'Nothing'} does not talk on this bus.")
+    talk = {one.code: one for one in members if one.talks}
+    for sender in senders:
+        if sender not in talk:
+            raise ValueError(f"{sender or 'Nothing'} does not talk on this bus.")
     bit_ns = NS_PER_MS / kbit_s
     lines, loads = _line(bus, members, what_if)
-    wave = simulate(lines, loads, sends.at, bit_ns)
-    sees = tuple(_seen(one, wave, bit_ns) for one in members if one.talks and one.code != sender)
-    return Eye(kbit_s, sender, wave, sees, _longest_ns(bus, members) <= SAMPLE * bit_ns)
+    waves = simulate_each(lines, loads, [talk[one].at for one in senders], bit_ns)
+    in_time = _longest_ns(bus, members) <= SAMPLE * bit_ns
+    return [
+        Eye(
+            kbit_s,
+            sender,
+            wave,
+            tuple(_seen(one, wave, bit_ns) for one in talk.values() if one.code != sender),
+            in_time,
+        )
+        for sender, wave in zip(senders, waves, strict=True)
+    ]
 
 
 def _line(
@@ -150,12 +165,11 @@ def fastest(bus: Bus, what_if: WhatIf = AS_IT_IS) -> Eye | None:
     talkers = [one for one in bus.talkers if one.code not in what_if.out and not one.half]
     if len(talkers) < 2:
         return None
+    members = [one for one in bus.members if one.code not in what_if.out and not one.half]
     for kbit_s in RATES_KBIT:
-        eyes = []
-        for one in talkers:
-            eyes.append(eye(bus, one.code, kbit_s, what_if))
-            if not eyes[-1].works:
-                break
-        else:
-            return min(eyes, key=lambda made: made.free_v)
+        if _longest_ns(bus, members) > SAMPLE * NS_PER_MS / kbit_s:
+            continue
+        made = eyes(bus, [one.code for one in talkers], kbit_s, what_if)
+        if all(one.works for one in made):
+            return min(made, key=lambda one: one.free_v)
     return None

@@ -62,13 +62,17 @@ def _tap(bus: Bus, place: str, name: str, there: list[Member], lead_m: float) ->
     limits = limits_at(bus.kbit_s, screened=bus.screened)
     ends = {bus.trunk[0], bus.trunk[-1]} if bus.trunk else set()
     terminator = next((one for one in there if one.terminates), None)
-    at_end = place in ends and terminator is not None
+    at_end = place in ends
+    lacks = terminator is None and len(bus.terminators) < 2
     stub = bus.away_m(place) + (0.0 if at_end else lead_m)
     against, cost = [], stub
     needs = [f"a twisted pair of {lead_m:g} m", "its feed and its earth"]
     if at_end:
-        needs.append(f"the terminator of {terminator.code if terminator else ''} moved to its end")
-        cost += 0.5  # it is work, and easily forgotten
+        if terminator is not None:
+            needs.append(f"the terminator of {terminator.code} moved to its end")
+            cost += 0.5  # it is work, and easily forgotten
+        elif lacks:
+            needs.append("a terminator of its own: this end has none")
         if bus.length_m + lead_m > limits.line_m:
             against.append(f"the line would be longer than {limits.line_m:g} m ({limits.source})")
     elif stub > limits.stub_m:
@@ -103,8 +107,9 @@ def tapped(job: Job, bus: Bus, tap: Tap, name: str, lead_m: float = LEAD_M) -> J
         raise EditError("Its wires are 10 mm to 40 m long.")
     high, low = _ends_at(bus, job, tap.at)
     node = Device("", name.strip(), "network node", ("high", "low"))
-    if tap.at_end:
+    if tap.at_end and (tap.moves or len(bus.terminators) < 2):
         node = replace(node, values=(("ohm", TERMINATOR_OHM),))
+    if tap.moves:
         job = _without_terminator(job, tap.moves)
     before = {device.code for device in job.devices}
     job = edits.add(job, node)

@@ -202,7 +202,8 @@ def _bus(network: Network, pairs: list[Pair]) -> Bus | None:
         wire.use == "screen" and wire.cable and wire.cable in {one.cable for one in wires}
         for wire in network.job.wires
     )
-    return Bus(members[0].code, tuple(members), stretches, *line, screened=screened)
+    key = next((one.code for one in members if one.talks), members[0].code)
+    return Bus(key, tuple(members), stretches, *line, screened=screened)
 
 
 def _member(network: Network, pair: Pair, high: int, low: int) -> Member:
@@ -285,8 +286,8 @@ def _line(
     """Return the line from end to end, how far along each of its places is, the stubs, and the
     wires that close a ring.
 
-    The line goes from one terminator to the other where there are two, else between the two
-    members that are farthest apart.
+    The line goes from one terminator to the other where there are two, else between the two of its
+    modules and ends that are farthest apart.
     """
     tree: networkx.Graph[str] = networkx.Graph()
     rings: list[str] = []
@@ -315,7 +316,11 @@ def _line(
     ends = [one.at for one in members if one.terminates and one.at in piece]
     ends = list(dict.fromkeys(ends))
     if len(ends) != 2:
-        ends = _farthest(tree, (hung & piece) or piece)
+        # A plug for codes is a branch; what ends in a plug without anything is an end of the line.
+        branches = {one.at for one in members if one.sort == "diagnosis"}
+        leaves = {place for place in piece if tree.degree[place] <= 1}
+        among = ((hung | leaves) & piece) - branches
+        ends = _farthest(tree, among if len(among) > 1 else piece)
     trunk = tuple(networkx.shortest_path(tree, ends[0], ends[1], weight="m"))
     along = {trunk[0]: 0.0}
     for a, b in itertools.pairwise(trunk):

@@ -21,8 +21,10 @@ from molvik.reference.bus import (
 )
 from molvik.stopping import look_up
 
-STEP_NS, MOST_STEPS = 0.5, 20_000
-"""How long a step is, ns, and how many at most: of a slow bit they are longer."""
+STEP_NS, MOST_STEPS, MOST_EACH = 0.5, 20_000, 8_000
+"""How long a step is, ns, and how many at most, of one sender and of each of several: of a slow bit
+they are longer.
+"""
 
 Floats = NDArray[np.float64]
 
@@ -60,27 +62,39 @@ def simulate(
 
     Raises ValueError for a place that no line or load has, and for a bit of no length.
     """
+    return simulate_each(lines, loads, (sender,), bit_ns, bits)[0]
+
+
+def simulate_each(
+    lines: Sequence[Line],
+    loads: Mapping[str, Sequence[Load]],
+    senders: Sequence[str],
+    bit_ns: float,
+    bits: Sequence[int] = (0, 1),
+) -> list[Wave]:
+    """Return what ``simulate`` does for each of some senders, all at once."""
     if bit_ns <= 0:
         raise ValueError("A bit takes some time: type a bit rate above zero.")
     whole_ns = bit_ns * len(bits)
-    step = max(STEP_NS, whole_ns / MOST_STEPS)
+    step = max(STEP_NS, whole_ns / (MOST_STEPS if len(senders) == 1 else MOST_EACH))
     places = list(dict.fromkeys([*(p for line in lines for p in (line.a, line.b)), *loads]))
-    if sender not in places:
-        raise ValueError(f"{sender or 'Nothing'} is not on this line, so it sends nothing.")
+    for sender in senders:
+        if sender not in places:
+            raise ValueError(f"{sender or 'Nothing'} is not on this line, so it sends nothing.")
     at, lines = _merged(places, lines, step)
-    count = max(at.values()) + 1
+    count, many = max(at.values()) + 1, len(senders)
     size = round(whole_ns / step) + 1
     times: Floats = np.arange(size, dtype=np.float64) * step
     drive = _driving(times, bit_ns, bits) / DRIVER_OHM
 
-    ends = np.array([[at[line.a], at[line.b]] for line in lines], dtype=int).reshape(-1, 2)
-    here = np.concatenate((ends[:, 0], ends[:, 1]))
     half = len(lines)
+    here = np.array([at[line.a] for line in lines] + [at[line.b] for line in lines], dtype=int)
     other = np.concatenate((np.arange(half) + half, np.arange(half)))
-    delays = np.array([_steps(line, step) for line in lines], dtype=int)
-    delays = np.concatenate((delays, delays))
+    delays = np.array([_steps(line, step) for line in lines] * 2, dtype=int)
+    meets = np.zeros((2 * half, count))  # which end is at which place, by what it admits
+    meets[np.arange(2 * half), here] = 1 / LINE_OHM
 
-    fixed = np.bincount(here, minlength=count) / LINE_OHM
+    fixed = meets.sum(axis=0)
     farads = np.zeros(count)
     for place, hung in loads.items():
         for load in hung:
@@ -88,28 +102,36 @@ def simulate(
             farads[at[place]] += load.pf * 1e-12
     store = 2 * farads / (step * 1e-9)
 
-    # left[t] is what left each end at step t, as the voltage it makes at the other end.
-    left = np.zeros((size, 2 * half))
-    volts = np.zeros((size, count))
-    through = np.zeros(count)  # the current into each capacitance
-    every = np.arange(2 * half)
-    own = at[sender]
-    base = fixed + store
+    # What left each end, as the voltage it makes at the other, for as long as the longest line.
+    ring = int(delays.max(initial=1)) + 1
+    left = np.zeros((ring, many, 2 * half))
+    own = np.array([at[sender] for sender in senders], dtype=int)
+    rows, ends = np.arange(many), np.arange(2 * half)
+    hung_at = sorted({at[place] for place in places if loads.get(place)} | {*own.tolist()})
+    kept = places if many == 1 else [place for place in places if at[place] in set(hung_at)]
+    shown = np.array(sorted({at[place] for place in kept}), dtype=int)
+    volts = np.zeros((size, many, len(shown)), dtype=np.float64 if many == 1 else np.float32)
+    now_v = np.zeros((many, count))
+    through = np.zeros((many, count))  # the current into each capacitance
+    admits = np.tile(fixed + store, (many, 1))
+    base = admits[rows, own].copy()
     for now in range(1, size):
-        if now % 2048 == 0:
+        if now % 1024 == 0:
             look_up()
-        back = now - delays
-        arrives = np.where(back >= 0, left[np.maximum(back, 0), other[every]], 0.0)
-        push = np.bincount(here, weights=arrives, minlength=count) / LINE_OHM
-        push += store * volts[now - 1] + through
-        admits = base.copy()
-        push[own] += drive[now] * DRIVER_V
-        admits[own] += drive[now]
+        arrives = left[(now - delays) % ring, :, other[ends]].T  # nothing yet: zeros
+        push = arrives @ meets + store * now_v + through
+        push[rows, own] += drive[now] * DRIVER_V
+        admits[rows, own] = base + drive[now]
         found = push / admits
-        through = store * (found - volts[now - 1]) - through
-        volts[now] = found
-        left[now] = 2 * found[here] - arrives
-    return Wave(times, {place: volts[:, at[place]] for place in places})
+        through = store * (found - now_v) - through
+        now_v = found
+        volts[now] = found[:, shown]
+        left[now % ring] = 2 * found[:, here] - arrives
+    column = {place: number for number, place in enumerate(shown.tolist())}
+    return [
+        Wave(times, {place: volts[:, row, column[at[place]]] for place in kept})
+        for row in range(many)
+    ]
 
 
 def _steps(line: Line, step: float) -> int:

@@ -20,6 +20,7 @@ from molvik.desktop.dialogs.opening import ask
 from molvik.desktop.dialogs.parts import PartDialog
 from molvik.desktop.hand import Hand
 from molvik.desktop.stages.circuits.alive import AliveView
+from molvik.desktop.stages.circuits.busview import BusView
 from molvik.desktop.stages.circuits.differing import WhoseWord
 from molvik.desktop.stages.circuits.endpicker import EndPicker
 from molvik.desktop.stages.circuits.wiremenu import WireMenus
@@ -111,9 +112,12 @@ class CircuitsPage(StagePage):
         self.left.addWidget(self.alive.controls)
         self.alive.controls.probed.connect(self._probe)
         self.tabs = QTabWidget()
-        self.tabs.setAccessibleName("Wires, or what is alive")
+        self.tabs.setAccessibleName("Wires, what is alive, or the bus")
         self.tabs.addTab(wires, "Wires")
         self.tabs.addTab(self.alive, "What is alive")
+        self.bus = BusView(store, hand)
+        self.left.addWidget(self.bus.left)
+        self.tabs.addTab(self.bus, "Bus")
         self.tabs.currentChanged.connect(self._turn_to)
         self._build_guide()
         self.middle.addWidget(self.guide)
@@ -269,6 +273,8 @@ class CircuitsPage(StagePage):
             return
         if self.tabs.currentWidget() is self.alive:
             self.alive.refresh()
+        elif self.tabs.currentWidget() is self.bus:
+            self.bus.refresh()
         job, network = self.store.job, self.analysis.network
         bare = not job.wires and not any(True for _ in job.parts())
         self.guide.setVisible(bare)
@@ -314,6 +320,7 @@ class CircuitsPage(StagePage):
     def follow(self, subject: str) -> None:
         """Show the wire, the cavity or the device in hand."""
         self.alive.follow(subject)
+        self.bus.follow(subject)
         wire = self.analysis.network.wires.get(subject)
         if wire is not None:
             if self.model.row_of(subject) < 0:
