@@ -39,6 +39,7 @@ MODULES_MS = {
     "molvik.circuits.drawing": 63,
     "molvik.circuits.route": 63,
     "molvik.circuits.scenario": 62,
+    "molvik.circuits.balance": 44,
     "molvik.circuits.bus.eye": 209,
     "molvik.circuits.bus.meter": 149,
     "molvik.circuits.bus.taps": 159,

@@ -2,7 +2,7 @@
 
 import argparse
 
-from molvik.cli import alive, bus, loom
+from molvik.cli import alive, bus, charge, loom
 
 
 def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
@@ -10,3 +10,4 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     alive.add_commands(commands)
     loom.add_commands(commands)
     bus.add_commands(commands)
+    charge.add_commands(commands)

@@ -12,6 +12,7 @@ from molvik.findings import (
     building,
     bus,
     cavities,
+    charging,
     circuits,
     ends,
     proof,
@@ -85,6 +86,7 @@ RULES: tuple[Rule, ...] = (
         ("no-charge",),
         needs=("battery", "alternator"),
     ),
+    Rule(charging.gives_less_than_is_drawn, ("charge-short",), needs=("battery", "alternator")),
     Rule(alive.fuse_blows, ("fuse-blows",), needs=("battery",)),
     Rule(
         alive.chatters,

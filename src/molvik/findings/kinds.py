@@ -237,6 +237,12 @@ KINDS: dict[str, Kind] = {
     "bus-nodes": Kind(
         ("look",), "circuits", "more modules hang on a bus than SAE J1939 allows at its bit rate"
     ),
+    "charge-short": Kind(
+        ("look", "note"),
+        "circuits",
+        "an alternator gives less than is drawn in a part of the day; a note until it is typed how "
+        "the vehicle is used",
+    ),
     "screen-earths": Kind(
         ("stop", "look"),
         "circuits",

@@ -196,6 +196,22 @@ def _tolerances_problem(classes: tuple[tuple[float, float], ...]) -> str:
     )
 
 
+def _drive_problem(chosen: Settings) -> str:
+    """Return what is impossible in a day of the vehicle."""
+    for leg in chosen.drive:
+        if not leg.name.strip():
+            return "Give each part of the day a name"
+        if not 0 <= leg.minutes <= 100_000:
+            return f"“{leg.name}” takes no less than no time, and no more than 70 days"
+        if not 0 <= leg.rpm <= 20_000:
+            return "The engine speed lies between 0 and 20000 1/min"
+        if any(not 0 <= share <= 1 for _, share in leg.shares):
+            return "A load is on for 0 to 100 % of the time"
+        if not 0 <= leg.extra_a <= 10_000:
+            return "What is drawn more is no less than nothing"
+    return ""
+
+
 def _settings_problem(chosen: Settings) -> str:
     for use, share in chosen.drop_shares:
         if not 0 < share <= 1:
@@ -210,7 +226,7 @@ def _settings_problem(chosen: Settings) -> str:
         return "a meter is off by 0 to 100 per cent and 0 to 1000 digits"
     if not 0 < chosen.drop_test_a <= 1000:
         return "heavy wires are measured under 0 to 1000 A"
-    if problem := _tolerances_problem(chosen.tolerances_mm):
+    if problem := _tolerances_problem(chosen.tolerances_mm) or _drive_problem(chosen):
         return problem
     airs = (*chosen.air_c, ("the job", chosen.ambient_c), ("the bench", chosen.bench_c))
     return next(filter(None, (_air_problem(*air) for air in airs)), "")

@@ -9,6 +9,7 @@ import msgspec
 
 from molvik.model.codes import Spent
 from molvik.model.crossover import Pinout, RepinSet
+from molvik.model.driving import Leg
 from molvik.model.log import LogEntry, Tick
 from molvik.model.loom import Loom
 from molvik.model.parts import (
@@ -49,7 +50,8 @@ class Settings(Value, frozen=True):
     report_number: whom the test report is for, and its number. meter, calibrated: what is read by
     eye, with its serial number, and when it was last calibrated, in words. tolerances_mm: up to
     which length of a stretch, mm, it may be off by how much, mm; the last holds for all longer ones
-    (common practice, our choice).
+    (common practice, our choice). drive: a day of the vehicle, by which its charging is judged;
+    empty for a usual one.
     """
 
     system_v: float = 12.0
@@ -76,6 +78,7 @@ class Settings(Value, frozen=True):
     meter: str = ""
     calibrated: str = ""
     tolerances_mm: tuple[tuple[float, float], ...] = ((300.0, 5.0), (1000.0, 10.0), (1e6, 15.0))
+    drive: tuple[Leg, ...] = ()
 
     @property
     def earthed_pole(self) -> str:

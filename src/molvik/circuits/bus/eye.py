@@ -80,7 +80,9 @@ def eye(bus: Bus, sender: str, kbit_s: float, what_if: WhatIf = AS_IT_IS) -> Eye
 
 
 def eyes(bus: Bus, senders: Sequence[str], kbit_s: float, what_if: WhatIf = AS_IT_IS) -> list[Eye]:
-    """Return what ``eye`` does for each of some senders, all at once."""
+    """Return what ``eye`` does for each of some senders, all at once. Raises ValueError as that
+    does.
+    """
     if kbit_s <= 0:
         raise ValueError("A bit rate is above zero: type kbit/s, 250 or 500.")
     members = [one for one in bus.members if one.code not in what_if.out and not one.half]

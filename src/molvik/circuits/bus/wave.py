@@ -72,7 +72,9 @@ def simulate_each(
     bit_ns: float,
     bits: Sequence[int] = (0, 1),
 ) -> list[Wave]:
-    """Return what ``simulate`` does for each of some senders, all at once."""
+    """Return what ``simulate`` does for each of some senders, all at once. Raises ValueError as
+    that does.
+    """
     if bit_ns <= 0:
         raise ValueError("A bit takes some time: type a bit rate above zero.")
     whole_ns = bit_ns * len(bits)

@@ -21,6 +21,7 @@ from molvik.desktop.dialogs.parts import PartDialog
 from molvik.desktop.hand import Hand
 from molvik.desktop.stages.circuits.alive import AliveView
 from molvik.desktop.stages.circuits.busview import BusView
+from molvik.desktop.stages.circuits.chargeview import ChargeView
 from molvik.desktop.stages.circuits.differing import WhoseWord
 from molvik.desktop.stages.circuits.endpicker import EndPicker
 from molvik.desktop.stages.circuits.wiremenu import WireMenus
@@ -112,12 +113,15 @@ class CircuitsPage(StagePage):
         self.left.addWidget(self.alive.controls)
         self.alive.controls.probed.connect(self._probe)
         self.tabs = QTabWidget()
-        self.tabs.setAccessibleName("Wires, what is alive, or the bus")
+        self.tabs.setAccessibleName("Wires, what is alive, the bus, charging")
         self.tabs.addTab(wires, "Wires")
         self.tabs.addTab(self.alive, "What is alive")
         self.bus = BusView(store, hand)
         self.left.addWidget(self.bus.left)
         self.tabs.addTab(self.bus, "Bus")
+        self.charge = ChargeView(store, hand)
+        self.left.addWidget(self.charge.left)
+        self.tabs.addTab(self.charge, "Charging")
         self.tabs.currentChanged.connect(self._turn_to)
         self._build_guide()
         self.middle.addWidget(self.guide)
@@ -275,6 +279,8 @@ class CircuitsPage(StagePage):
             self.alive.refresh()
         elif self.tabs.currentWidget() is self.bus:
             self.bus.refresh()
+        elif self.tabs.currentWidget() is self.charge:
+            self.charge.refresh()
         job, network = self.store.job, self.analysis.network
         bare = not job.wires and not any(True for _ in job.parts())
         self.guide.setVisible(bare)

@@ -1,0 +1,65 @@
+"""Rules about charging: what an alternator gives over a day, against what is drawn."""
+
+import math
+from collections.abc import Iterator
+
+from molvik.analysis import Analysis
+from molvik.circuits.balance import balances, drive_of, problem
+from molvik.devices import value
+from molvik.devices.kinds.alternator import output_share
+from molvik.devices.states import RUNNING
+from molvik.findings.finding import Figure, Finding
+from molvik.findings.solving import point_in
+from molvik.model.driving import Leg
+from molvik.reference.charging import HOT_SHARE, IDLE_RPM, usual_share
+from molvik.wording import figures
+
+NEAR = 0.85
+"""From this share of what can be given on it is worth to look closer."""
+
+
+def gives_less_than_is_drawn(analysis: Analysis) -> Iterator[Finding]:
+    """In a part of the day the battery has to give, though the engine runs."""
+    job = analysis.job
+    legs = [leg for leg in drive_of(job) if leg.rpm > 0 and leg.minutes > 0]
+    if problem(job) or not any(_may_be_short(analysis, leg) for leg in legs):
+        return
+    maker = next(one for one in job.devices if one.kind == "alternator")
+    short = [one for one in balances(job, legs) if one.left_a < 0 and one.charges]
+    if not short:
+        return  # or it does not charge at all, which no-charge says
+    worst = min(short, key=lambda one: one.left_a)
+    first = ", ".join(f"{draw.name} {figures(draw.mean_a, 2)} A" for draw in worst.draws[:3])
+    other = (
+        f"an alternator of {math.ceil(worst.rating_a / 5) * 5} A"
+        if math.isfinite(worst.rating_a)
+        else "an engine that idles faster"
+    )
+    pulleys = f", or pulleys of 1:{worst.pulleys:g}" if worst.pulleys else ""
+    yield Finding(
+        "charge-short",
+        "look" if job.settings.drive else "note",
+        maker.code,
+        f"“{worst.leg.name}” takes {worst.loads_a:.0f} A; {maker.name} gives {worst.can_a:.0f} A "
+        f"at {worst.leg.rpm:g} 1/min, hot.",
+        f"The battery gives the rest, {-worst.left_a:.0f} A, and is empty some day. Most of it: "
+        f"{first}. How long each is on is {'typed' if job.settings.drive else 'a guess'}.",
+        f"Take {other}{pulleys}, or switch off what need not be on.",
+        (Figure("short, A", -worst.left_a),),
+    )
+
+
+def _may_be_short(analysis: Analysis, leg: Leg) -> bool:
+    """Return whether a part of the day is near what can be given, by what is solved anyway."""
+    point = point_in(analysis, RUNNING)
+    maker = next(one for one in analysis.job.devices if one.kind == "alternator")
+    typed, idle = dict(leg.shares), leg.rpm < IDLE_RPM
+    drawn = leg.extra_a + sum(
+        load.amps
+        * typed.get(load.device, usual_share(load.name, night=leg.night, rain=leg.rain, idle=idle))
+        for load in point.loads
+        if load.device != maker.code
+    )
+    speed = leg.rpm * value(maker, "pulleys")
+    can = value(maker, "most A", point.nominal) * HOT_SHARE * output_share(speed)
+    return drawn > NEAR * can
