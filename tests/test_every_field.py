@@ -82,6 +82,7 @@ PARTS: dict[type, dict[str, Any]] = {
         "case": "E1",
         "needed": True,
         "suppression": "diode",
+        "curve": ((20.0, 2500.0), (90.0, 240.0)),
     },
     Connector: {
         "name": "Fan",

@@ -2,7 +2,7 @@
 
 import argparse
 
-from molvik.cli import alive, bus, charge, loom
+from molvik.cli import alive, bus, charge, gauges, loom
 
 
 def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
@@ -11,3 +11,4 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     loom.add_commands(commands)
     bus.add_commands(commands)
     charge.add_commands(commands)
+    gauges.add_commands(commands)

@@ -22,7 +22,9 @@ from molvik.electrical.elements import Element, Resistor
 from molvik.electrical.solve import Solution
 from molvik.model.parts import Device
 
-Field = Literal["joins", "positions", "supplies", "earths", "outputs", "suppression", "case"]
+Field = Literal[
+    "joins", "positions", "supplies", "earths", "outputs", "suppression", "case", "curve"
+]
 """Fields of a device that only some kinds have."""
 
 Figures = Mapping[str, float]

@@ -243,6 +243,11 @@ KINDS: dict[str, Kind] = {
         "an alternator gives less than is drawn in a part of the day; a note until it is typed how "
         "the vehicle is used",
     ),
+    "gauge-off": Kind(
+        ("look",),
+        "circuits",
+        "a gauge is off by more than a twentieth of its scale with the sender or pulses it gets",
+    ),
     "screen-earths": Kind(
         ("stop", "look"),
         "circuits",

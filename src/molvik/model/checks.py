@@ -11,11 +11,12 @@ from typing import Any, get_args, get_type_hints
 
 from molvik.model import references
 from molvik.model.crossover import Pinout, RepinSet
+from molvik.model.curve import curve_problem
 from molvik.model.geometry import grid_problem
 from molvik.model.job import Acceptance, Job, Reading, Settings
 from molvik.model.log import LogEntry, Tick
 from molvik.model.loom import Fault, FoundWire, Loom, Node, Segment
-from molvik.model.parts import Connector, Fuse, Pin, Value, Wire, WireSize
+from molvik.model.parts import Connector, Device, Fuse, Pin, Value, Wire, WireSize
 from molvik.model.photos import Mark, Photo
 from molvik.model.routing import LoomNode, NewLoom, Run, Zone
 from molvik.model.stock import StockItem, Taken
@@ -39,6 +40,9 @@ def _problem(thing: Any) -> str:
             return grid_problem(thing.grid) or pins_problem(thing.code, thing.pins)
         case Pinout():
             return pins_problem(f"the table {thing.name}", thing.pins)
+        case Device() if thing.curve:
+            wrong = curve_problem(thing.curve)
+            return f"{thing.code}: {wrong}" if wrong else ""
         case Fuse():
             rated = 0 < thing.rating_a < 10_000
             return "" if rated else f"{thing.code} has a rating of {thing.rating_a:g} A"

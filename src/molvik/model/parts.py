@@ -316,7 +316,8 @@ class Device(Value, frozen=True):
     where its terminals do not tell. supplies, earths: a controller's terminals that it needs.
     outputs: what a controller does. case: the earth point its body is bolted to. needed: the engine
     starts only when it is alive while cranking. suppression: what sits across a relay's coil; a
-    diode has its cathode at 86.
+    diode has its cathode at 86. curve: of a sender the ohms it has at a temperature, level or
+    pressure, of a gauge those at which it shows that: (value, ohms).
     """
 
     code: Electric[str]
@@ -333,6 +334,7 @@ class Device(Value, frozen=True):
     case: Electric[str] = ""
     needed: Electric[bool] = False
     suppression: Electric[Suppression] = ""
+    curve: Electric[tuple[tuple[float, float], ...]] = ()
 
 
 class Scenario(Value, frozen=True):

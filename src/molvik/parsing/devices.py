@@ -1,9 +1,11 @@
 """What is particular to a device as people type it: terminals, figures, positions, outputs."""
 
+import re
 import typing
 from collections.abc import Iterable
 
 from molvik.devices import KINDS
+from molvik.model.curve import curve_problem
 from molvik.model.parts import Output, Position
 from molvik.numbers import is_number, read_number
 
@@ -116,3 +118,28 @@ def read_figures(text: str, kind: str) -> tuple[tuple[str, float], ...]:
 def figure_names(kind: str) -> str:
     """Return the names of the figures that a kind of device has, as they are typed."""
     return ", ".join(name.replace(" ", "_") for name in KINDS[kind].figures) or "A, ohm"
+
+
+CURVE_HOW = "20 2500, 90 240 (a value, a blank, ohms)"
+
+
+def read_curve(text: str) -> tuple[tuple[float, float], ...]:
+    """Return typed points of a value and its ohms, in the order of the values. Raises ValueError
+    for what is not understood, two points at one value, ohms that are not above zero, and a curve
+    that turns back.
+    """
+    found: list[tuple[float, float]] = []
+    for part in filter(None, (one.strip() for one in re.split(r"[,;\n]", text))):
+        words = part.replace("=", " ").replace(":", " ").split()
+        if len(words) != 2 or not all(map(is_number, words)):
+            raise ValueError(f"“{part}” is not a value and its ohms. Type {CURVE_HOW}.")
+        found.append((read_number(words[0]), read_number(words[1])))
+    points = tuple(sorted(found))
+    if points and (problem := curve_problem(points)):
+        raise ValueError(f"{problem}.")
+    return points
+
+
+def curve_text(points: tuple[tuple[float, float], ...]) -> str:
+    """Return points as they are typed."""
+    return ", ".join(f"{value:g} {ohm:g}" for value, ohm in points)

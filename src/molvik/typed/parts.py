@@ -18,13 +18,16 @@ from molvik.model.parts import (
 )
 from molvik.netlist.network import Network
 from molvik.parsing.devices import (
+    CURVE_HOW,
     OUTPUTS_HOW,
     POSITIONS_HOW,
+    curve_text,
     figure_names,
     figures_text,
     joins_text,
     outputs_text,
     positions_text,
+    read_curve,
     read_figures,
     read_joins,
     read_outputs,
@@ -268,6 +271,16 @@ def device_fields(device: Device, *, every_kind: bool = False) -> tuple[Field[De
                 OUTPUTS_HOW,
                 lambda d: outputs_text(d.outputs),
                 lambda text, _: {"outputs": read_outputs(text)},
+            ),
+        ),
+        (
+            "curve",
+            Field(
+                "Curve",
+                "Of a sender its ohms at a value, of a gauge those at which it shows it: "
+                f"{CURVE_HOW}",
+                lambda d: curve_text(d.curve),
+                lambda text, _: {"curve": read_curve(text)},
             ),
         ),
         (

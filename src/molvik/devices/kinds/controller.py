@@ -224,6 +224,8 @@ CONTROLLER = Controller(
         "live V": 4.0,
         "input ohm": 10_000.0,
         "sleeps min": 10.0,
+        "pulses a turn": 2.0,
+        "pulses a km": 4000.0,
     },
     fields=("supplies", "earths", "outputs"),
     is_needed=True,

@@ -1,5 +1,6 @@
 """What tells something: gauges, and the sensors of an engine computer."""
 
+import itertools
 import math
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -82,9 +83,12 @@ class Thermistor(Kind):
         return self.ohm_at(device, vehicle.temperature_c, vehicle.nominal)
 
     def ohm_at(self, device: Device, celsius: float, nominal_v: float = 12.0) -> float:
-        """Return what it has at a temperature, ohms: by its resistance at 20 deg C and its beta,
-        R = R20 exp(B (1/T - 1/T20)), T in kelvins; the exponent is bounded.
+        """Return what it has at a temperature, ohms: by its points, beyond which it stays as at the
+        last; else by its resistance at 20 deg C and its beta, R = R20 exp(B (1/T - 1/T20)), T in
+        kelvins; the exponent is bounded.
         """
+        if len(device.curve) > 1:
+            return _by_points(sorted(device.curve), celsius)
         return self.figure(device, "ohm", nominal_v) * self._times(device, celsius, nominal_v)
 
     def _times(self, device: Device, celsius: float, nominal_v: float) -> float:
@@ -93,9 +97,19 @@ class Thermistor(Kind):
 
     def own_tests(self, device: Device, nominal_v: float, bench_c: float) -> Iterator[OwnTest]:
         """Its ohms as warm as the bench is."""
-        times = self._times(device, bench_c, nominal_v)
+        usual = self.figure(device, "ohm", nominal_v)
+        times = self.ohm_at(device, bench_c, nominal_v) / usual
         what = f"at {bench_c:g} °C, falling as it warms"
         yield OwnTest(pair_of(device), what, "ohm", times)
+
+
+def _by_points(points: list[tuple[float, float]], celsius: float) -> float:
+    """Return the ohms of points at a temperature; straight in their logarithms between two."""
+    for (low, ohm_low), (high, ohm_high) in itertools.pairwise(points):
+        if celsius <= high:
+            share = max(0.0, (celsius - low) / (high - low)) if high > low else 0.0
+            return float(ohm_low * (ohm_high / ohm_low) ** share)
+    return points[-1][1]
 
 
 def thermistor_c(device: Device, ohm: float, nominal_v: float = 12.0) -> float:
@@ -107,7 +121,8 @@ def thermistor_c(device: Device, ohm: float, nominal_v: float = 12.0) -> float:
 GAUGE = Gauge(
     name="gauge",
     terminals=("+", "S", "-"),
-    figures={"A": 0.1},
+    figures={"A": 0.1, "pulses a turn": 2.0, "pulses a km": 4000.0},
+    fields=("curve",),
     passes=True,
     either_way=True,
     elsewhere="another, or a voltage limiter before it.",
@@ -118,8 +133,8 @@ GAUGE = Gauge(
 SENSOR = Sensor(
     name="sensor",
     terminals=("5V", "signal", "return"),
-    figures={"ohm": 2500.0, "wiper share": 0.15},
-    fields=("case",),
+    figures={"ohm": 2500.0, "wiper share": 0.15, "pulses a km": 4000.0},
+    fields=("case", "curve"),
     by_ohm=True,
     is_engine=True,
     watched="wiper",
@@ -130,7 +145,7 @@ THERMISTOR = Thermistor(
     name="thermistor",
     terminals=("signal", "return"),
     figures={"ohm": 2500.0, "beta K": 3400.0},
-    fields=("case",),
+    fields=("case", "curve"),
     is_load=False,
     by_ohm=True,
     is_engine=True,
@@ -140,7 +155,7 @@ THERMISTOR = Thermistor(
 PICKUP = Kind(
     name="pickup",
     terminals=("signal", "return", "screen"),
-    figures={"ohm": 900.0},
+    figures={"ohm": 900.0, "pulses a turn": 2.0, "pulses a km": 4000.0},
     is_load=False,
     by_ohm=True,
     is_engine=True,

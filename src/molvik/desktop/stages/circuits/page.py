@@ -24,6 +24,7 @@ from molvik.desktop.stages.circuits.busview import BusView
 from molvik.desktop.stages.circuits.chargeview import ChargeView
 from molvik.desktop.stages.circuits.differing import WhoseWord
 from molvik.desktop.stages.circuits.endpicker import EndPicker
+from molvik.desktop.stages.circuits.gaugeview import GaugeView
 from molvik.desktop.stages.circuits.wiremenu import WireMenus
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.store import Store
@@ -113,7 +114,7 @@ class CircuitsPage(StagePage):
         self.left.addWidget(self.alive.controls)
         self.alive.controls.probed.connect(self._probe)
         self.tabs = QTabWidget()
-        self.tabs.setAccessibleName("Wires, what is alive, the bus, charging")
+        self.tabs.setAccessibleName("Wires, what is alive, the bus, charging, gauges")
         self.tabs.addTab(wires, "Wires")
         self.tabs.addTab(self.alive, "What is alive")
         self.bus = BusView(store, hand)
@@ -122,6 +123,9 @@ class CircuitsPage(StagePage):
         self.charge = ChargeView(store, hand)
         self.left.addWidget(self.charge.left)
         self.tabs.addTab(self.charge, "Charging")
+        self.gauges = GaugeView(store, hand)
+        self.left.addWidget(self.gauges.left)
+        self.tabs.addTab(self.gauges, "Gauges")
         self.tabs.currentChanged.connect(self._turn_to)
         self._build_guide()
         self.middle.addWidget(self.guide)
@@ -281,6 +285,8 @@ class CircuitsPage(StagePage):
             self.bus.refresh()
         elif self.tabs.currentWidget() is self.charge:
             self.charge.refresh()
+        elif self.tabs.currentWidget() is self.gauges:
+            self.gauges.refresh()
         job, network = self.store.job, self.analysis.network
         bare = not job.wires and not any(True for _ in job.parts())
         self.guide.setVisible(bare)
@@ -327,6 +333,7 @@ class CircuitsPage(StagePage):
         """Show the wire, the cavity or the device in hand."""
         self.alive.follow(subject)
         self.bus.follow(subject)
+        self.gauges.follow(subject)
         wire = self.analysis.network.wires.get(subject)
         if wire is not None:
             if self.model.row_of(subject) < 0:

@@ -1,0 +1,140 @@
+"""Gauges on the screen: what each shows with what moves it, its error, and what mends it."""
+
+from PySide6.QtWidgets import QVBoxLayout, QWidget
+
+from molvik.circuits.gauges.drawing import error_scene
+from molvik.circuits.gauges.matching import Match, matches
+from molvik.desktop.hand import Hand
+from molvik.desktop.store import Store
+from molvik.desktop.threads.background import Task
+from molvik.desktop.widgets.canvas import Canvas
+from molvik.desktop.widgets.notice import Notice
+from molvik.desktop.widgets.small import ShortLabel, label
+from molvik.desktop.widgets.table import ThingsTable
+from molvik.desktop.widgets.things import Column, ThingsModel
+from molvik.desktop.widgets.worklist import Work, WorkList
+from molvik.drawing.scene import Scene
+
+ROLES = {"right": "proved", "wrong": "stop", "not known": "live_text", "lost": "stop"}
+EMPTY = (
+    "Nothing is known of the ohms of this gauge and its sender.\n\nSelect each and type its curve: "
+    "a value and the ohms it has there, 20 600, 60 142, 100 42."
+)
+NONE = "There is no gauge in the job: add a device of the kind gauge, with its terminals + S -."
+DRAW_PX, TABLE_PX = 240, 230
+
+
+class ErrorCanvas(Canvas):
+    """Draws the error of a gauge over its range."""
+
+    def __init__(self) -> None:
+        super().__init__("What a gauge shows less what is", EMPTY)
+        self.match: Match | None = None
+
+    def draw(self, width: float, height: float) -> Scene | None:
+        """Return the error, None where it is not known."""
+        return error_scene(self.match, width, height) if self.match is not None else None
+
+
+class GaugeView(QWidget):
+    """The gauges in a table, the error of the one in hand above. ``left``: what belongs on the
+    left. waits: what is shown is still being found.
+    """
+
+    def __init__(self, store: Store, hand: Hand) -> None:
+        super().__init__()
+        self._store, self._hand = store, hand
+        self._task: Task | None = None
+        self.waits = False
+        self.found: tuple[Match, ...] = ()
+        self.list = WorkList("The gauges")
+        self.list.chosen.connect(self.choose)
+        self.left = QWidget()
+        beside = QVBoxLayout(self.left)
+        beside.setContentsMargins(0, 0, 0, 0)
+        beside.addWidget(label("GAUGES", "head"))
+        beside.addWidget(self.list, 1)
+        self.said = ShortLabel()
+        self.said.setAccessibleName("What mends it")
+        self.legend = label(
+            "Red: as it is. Green, broken: with the resistors. Within the shaded band it is right.",
+            "faint",
+            wrap=True,
+        )
+        self.canvas = ErrorCanvas()
+        self.canvas.setMinimumHeight(DRAW_PX)
+        self.notice = Notice(over=True)
+        columns: list[Column[Match]] = [
+            Column("Gauge", lambda one: one.gauge, width=62, mono=True),
+            Column("Name", lambda one: one.name, width=130),
+            Column("With", lambda one: one.source, width=58, mono=True),
+            Column("Verdict", lambda one: one.verdict, width=84, role=lambda o: ROLES[o.verdict]),
+            Column("What it shows", lambda one: one.says, width=240, grow=1),
+            Column("What to do", lambda one: one.does, width=240, grow=1),
+        ]
+        self.model: ThingsModel[Match] = ThingsModel(columns, lambda one: one.gauge)
+        self.table: ThingsTable[Match] = ThingsTable(self.model, "Gauges and what moves them")
+        self.table.setMaximumHeight(TABLE_PX)
+        self.table.picked.connect(self.choose)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 2, 0, 0)
+        whole.setSpacing(4)
+        whole.addWidget(self.said)
+        whole.addWidget(self.legend)
+        whole.addWidget(self.canvas, 1)
+        whole.addWidget(self.notice)
+        whole.addWidget(self.table)
+
+    def refresh(self) -> None:
+        """Find what each gauge of the job as it is now shows, aside."""
+        network = self._store.analysis.network
+        if self._task is not None:
+            self._task.stop()
+        self.waits = True
+        self._task = Task(lambda _: matches(network), self)
+        self._task.done.connect(self._show)
+        self._task.failed.connect(self._failed)
+        self._task.start()
+
+    def _failed(self, error: Exception) -> None:
+        self.waits = False
+        self.notice.say(str(error))
+
+    def _show(self, found: tuple[Match, ...]) -> None:
+        self.waits = False
+        self.found = found
+        self.model.show_things(list(found))
+        self.list.show_work(
+            [
+                Work(one.gauge, f"{one.gauge}  {one.name}", one.verdict, ROLES[one.verdict])
+                for one in found
+            ]
+        )
+        self.table.setVisible(bool(found))
+        chosen = self.canvas.match.gauge if self.canvas.match is not None else ""
+        if chosen not in {one.gauge for one in found}:
+            chosen = next((one.gauge for one in found if one.errors), "")
+            chosen = chosen or (found[0].gauge if found else "")
+        self._mark(chosen)
+
+    def choose(self, code: str) -> None:
+        """Take a gauge in hand, and show its error."""
+        if code:
+            self._hand.pick(code)
+            self._mark(code)
+
+    def follow(self, subject: str) -> None:
+        """Show the gauge in hand, or the one that what is in hand moves."""
+        code = subject.partition("/")[0]
+        one = next((one for one in self.found if code in (one.gauge, one.source)), None)
+        if one is not None:
+            self._mark(one.gauge)
+
+    def _mark(self, code: str) -> None:
+        match = next((one for one in self.found if one.gauge == code), None)
+        self.canvas.match = match
+        self.canvas.empty = EMPTY if match is not None else NONE
+        self.legend.setVisible(match is not None and bool(match.errors))
+        words = f"{match.name}: {match.does or match.says}" if match is not None else ""
+        self.said.setText(words)
+        self.canvas.redraw()
