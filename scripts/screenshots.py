@@ -4,7 +4,6 @@ import os
 import tempfile
 import time
 from collections.abc import Callable
-from functools import partial
 from pathlib import Path
 
 # Nothing of the user's own recent files or recovery copies may be in a picture.
@@ -15,23 +14,14 @@ for name in ("XDG_STATE_HOME", "XDG_CONFIG_HOME", "XDG_DATA_HOME"):
 from PySide6.QtCore import QSettings
 from PySide6.QtWidgets import QApplication
 
-from molvik.demo import DONOR_TABLE
 from molvik.desktop import theme
 from molvik.desktop.stages.circuits.page import CircuitsPage
-from molvik.desktop.stages.crossover.page import CrossoverPage
-from molvik.desktop.stages.pinouts.importing import ImportDialog
-from molvik.desktop.stages.pinouts.page import PinoutsPage
 from molvik.desktop.stages.proving.page import ProvingPage
 from molvik.desktop.stages.routing.boarddialog import BoardDialog
 from molvik.desktop.stages.sizes.page import SizesPage
 from molvik.desktop.threads.background import is_working
-from molvik.desktop.widgets.cards import StepCards
 from molvik.desktop.window import MainWindow
 from molvik.devices.states import RUNNING
-from molvik.files.shelf import ShopShelf
-from molvik.model.job import Job
-from molvik.model.parts import Colour, WireSize
-from molvik.model.stock import StockItem
 
 TARGET = Path(__file__).parent.parent / "docs" / "screenshots"
 
@@ -94,46 +84,8 @@ def main() -> None:
     settle()
     window.beside.logbook.grab().save(str(TARGET / "logbook.png"))
     window.beside.logbook.close()
-    from_the_shelf(window)
-    window.go(1)
-    page = window.pages[1]
-    assert isinstance(page, PinoutsPage)
-    page.import_table(DONOR_TABLE)
-    settle(2)
-    dialog = next(one for one in application.topLevelWidgets() if isinstance(one, ImportDialog))
-    dialog.into.setCurrentIndex(dialog.into.findData("C1"))
-    dialog.reread()
-    settle()
-    dialog.grab().save(str(TARGET / "import.png"))
-    dialog.reject()
     repinning(window, take)
     window.close()
-
-
-def from_the_shelf(window: MainWindow) -> None:
-    """Take the picture of what the job takes from the shop's shelf."""
-    metric = partial(WireSize, "metric")
-    shelf = ShopShelf()
-    shelf.put(
-        (
-            StockItem(
-                "", size=metric(2.5), insulation="C125", colour=Colour("RD", "WH"), amount=18.5
-            ),
-            StockItem("", "sleeve", "split tube", covering="split tube", bore_mm=23, amount=20),
-            StockItem("", "splice", "sealed crimp", amount=60),
-        )
-    )
-    shelf.reserve(Job("tractor", "Tractor, dash loom"), {"ST3": 20})
-    window.beside.show_stock()
-    settle()
-    stock = window.beside.stock
-    assert stock is not None
-    stock.needs.reserve.click()
-    stock.tabs.setCurrentWidget(stock.needs)
-    stock.needs.table.pick(next(k for k, p in stock.needs._picks.items() if p.is_to_cut))
-    settle()
-    stock.grab().save(str(TARGET / "stock.png"))
-    stock.close()
 
 
 def board(window: MainWindow) -> None:
@@ -173,7 +125,7 @@ def sizing(window: MainWindow, take: Callable[[str], None]) -> None:
 
 
 def operating_point(window: MainWindow, take: Callable[[str], None]) -> None:
-    """Take the picture of what is alive."""
+    """Take the pictures of what is alive, of the bus, of charging, and of gauges."""
     window.go(3)
     page = window.pages[3]
     assert isinstance(page, CircuitsPage)
@@ -182,6 +134,10 @@ def operating_point(window: MainWindow, take: Callable[[str], None]) -> None:
     page.alive.controls.show_state(RUNNING)
     window.hand.pick("D18")
     take("circuits-alive")
+    for view, name in ((page.bus, "bus"), (page.charge, "charging"), (page.gauges, "gauges")):
+        page.tabs.setCurrentWidget(view)
+        settle(2)
+        take(name)
     page.tabs.setCurrentIndex(0)
 
 
@@ -233,23 +189,12 @@ def practised(page: ProvingPage) -> None:
 
 
 def repinning(window: MainWindow, take: Callable[[str], None]) -> None:
-    """Take the pictures of the second demo."""
+    """Take the picture of the second demo."""
     window.files.open_demo("plover")
     settle(2)
     window.go(2)
     window.hand.pick("W21")
     take("crossover")
-    crossover = window.pages[2]
-    assert isinstance(crossover, CrossoverPage)
-    crossover.bench()
-    (cards,) = (one for one in QApplication.topLevelWidgets() if isinstance(one, StepCards))
-    plan = crossover.plan()
-    assert plan is not None
-    cards.at = [step.take for step in plan.steps].index("C1/28")
-    cards.refresh()
-    settle()
-    cards.grab().save(str(TARGET / "bench-card.png"))
-    cards.close()
 
 
 if __name__ == "__main__":

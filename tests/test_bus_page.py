@@ -46,8 +46,10 @@ def test_the_demo_shows_where_a_terminator_was_left_off(window: MainWindow, qtbo
     assert "C17" in " ".join(texts)
     assert "nothing is plugged in" in texts
     assert texts.count("120 Ω") == 4, "one terminator, wherever it is measured"
+    assert "1 terminator in place of two" in view.said.text()
     view.terminate("C17")
     tried(view, qtbot)
+    assert "in place of two" not in view.said.text()
     assert "What if: a terminator at C17" in view.said.text()
     texts = drawn(view)
     assert not any(text == "120 Ω" for text in texts)

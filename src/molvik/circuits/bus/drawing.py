@@ -145,7 +145,7 @@ def _pair(begin: Point, end: Point) -> Iterator[Shape]:
     level = abs(end.y - begin.y) < abs(end.x - begin.x)
     long = abs(end.x - begin.x) if level else abs(end.y - begin.y)
     count = max(2, round(long / 14))
-    for sign, role in ((1, "live"), (-1, "proved")):
+    for sign, role in ((1, "ink"), (-1, "faint")):
         points = []
         for number in range(count + 1):
             share = number / count

@@ -7,6 +7,7 @@ from molvik.circuits.bus.meter import Reads, in_words, reads
 from molvik.circuits.bus.topology import Bus
 from molvik.netlist.network import Network
 from molvik.reference.bus import LINE_OHM
+from molvik.wording import counted
 
 
 class Study(NamedTuple):
@@ -26,6 +27,14 @@ class Study(NamedTuple):
     @property
     def words(self) -> str:
         """What comes of it, in a line."""
+        ends = [one for one in self.bus.terminators if one.code not in self.what_if.out]
+        count = len(ends) + len(self.what_if.ends)
+        first = "" if count == 2 else f"{counted(count, 'terminator')} in place of two. "
+        return first + self._heard
+
+    @property
+    def _heard(self) -> str:
+        """Who reads whom, in words."""
         talk = [one for one in self.bus.talkers if one.code not in self.what_if.out]
         if len(talk) < 2:
             return "Nobody is there to talk with."
