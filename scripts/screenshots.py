@@ -134,8 +134,8 @@ def operating_point(window: MainWindow, take: Callable[[str], None]) -> None:
     page.alive.controls.show_state(RUNNING)
     window.hand.pick("D18")
     take("circuits-alive")
-    for view, name in ((page.bus, "bus"), (page.charge, "charging"), (page.gauges, "gauges")):
-        page.tabs.setCurrentWidget(view)
+    for tab, name in (("Bus", "bus"), ("Charging", "charging"), ("Gauges", "gauges")):
+        page.turn_to(tab)
         settle(2)
         take(name)
     page.tabs.setCurrentIndex(0)

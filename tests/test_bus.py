@@ -391,6 +391,18 @@ def test_places_for_a_new_module_are_ranked_by_what_they_do_to_the_line() -> Non
     assert any("its stub would be 3.5 m" in text for text in far["S1"].against)
 
 
+def test_at_a_module_with_its_wires_crossed_a_new_one_is_wired_the_right_way_round() -> None:
+    job = bus_job(("D1", "D2", 2.0), ("D2", "D3", 2.0), ends=("D1", "D3"), crossed=("D2",))
+    bus = only(job)
+    crossed = next(one for one in bus.members if one.code == "D2")
+    assert (crossed.high, crossed.low) == (End("D2", "low"), End("D2", "high"))
+    tap = next(one for one in taps(job, bus) if one.at == "D2")
+    made = only(tapped(job, bus, tap, "Boost gauge"))
+    new = next(one for one in made.members if one.name == "Boost gauge")
+    assert not new.crossed
+    assert not new.half
+
+
 @pytest.mark.parametrize("place", ["S1", "D1", "D2", "D3"])
 def test_a_tap_is_one_edit_that_leaves_two_terminators_at_the_ends(place: str) -> None:
     job = usual()

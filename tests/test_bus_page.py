@@ -24,8 +24,7 @@ def shown(window: MainWindow, job: Job, qtbot: QtBot) -> BusView:
     window.files.new()
     window.store.load(job, None)
     circuits = page(window, "Circuits")
-    circuits.tabs.setCurrentWidget(circuits.bus)
-    view: BusView = circuits.bus
+    view: BusView = circuits.turn_to("Bus")
     tried(view, qtbot)
     return view
 

@@ -115,6 +115,8 @@ def test_parked_it_loses_what_the_battery_gives() -> None:
     (one,) = balances(job, (PARKED,))
     assert one.loads_a == pytest.approx(12.6 / 1.272, rel=2e-3)
     assert one.can_a == 0
+    (more,) = balances(job, (replace(PARKED, extra_a=2.5),))
+    assert more.loads_a == pytest.approx(one.loads_a + 2.5)
     drive = play(job, (PARKED,), 1.0)
     assert drive.empty_min == pytest.approx((1 - EMPTY) * 60 / one.loads_a * 60, rel=0.02)
     assert drive.empty_in == ("parked", drive.empty_min)
@@ -328,8 +330,7 @@ def shown(window: MainWindow, job: Job, qtbot: QtBot) -> ChargeView:
     window.files.new()
     window.store.load(job, None)
     circuits = page(window, "Circuits")
-    circuits.tabs.setCurrentWidget(circuits.charge)
-    view: ChargeView = circuits.charge
+    view: ChargeView = circuits.turn_to("Charging")
     qtbot.waitUntil(lambda: not view.waits)
     return view
 

@@ -341,8 +341,7 @@ def shown(window: MainWindow, job: Job, qtbot: QtBot) -> GaugeView:
     window.files.new()
     window.store.load(job, None)
     circuits = page(window, "Circuits")
-    circuits.tabs.setCurrentWidget(circuits.gauges)
-    view: GaugeView = circuits.gauges
+    view: GaugeView = circuits.turn_to("Gauges")
     qtbot.waitUntil(lambda: not view.waits)
     return view
 

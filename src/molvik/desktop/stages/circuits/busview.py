@@ -302,6 +302,15 @@ class BusView(QWidget):
         self.line.redraw()
         self.wave.redraw()
 
+    def forget(self) -> None:
+        """The job was closed: let go of what was shown of it."""
+        if self._task is not None:
+            self._task.stop()
+        self.waits, self._seen, self.what_if = False, (), AS_IT_IS
+        self._take(None)
+        self.reads.show_things([])
+        self.taps.show_things([])
+
     # what if
 
     def _offer(self, code: str, place: QPoint) -> None:

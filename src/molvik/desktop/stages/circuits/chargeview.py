@@ -230,6 +230,20 @@ class ChargeView(QWidget):
         name = drive.balances[number].leg.name if drive and drive.balances else ""
         self.drawer.setTabText(1, f"What draws how much: {name}"[:60])
 
+    def follow(self, subject: str) -> None:
+        """Mark the load in hand."""
+        self.draws_table.pick(subject.partition("/")[0])
+
+    def forget(self) -> None:
+        """The job was closed: let go of what was shown of it."""
+        if self._task is not None:
+            self._task.stop()
+        self.waits, self.drive, self.canvas.drive = False, None, None
+        self.parts.show_things([])
+        self.draws.show_things([])
+        self.list.show_work([])
+        self.canvas.redraw()
+
     # what is changed
 
     def _add(self) -> None:

@@ -130,6 +130,13 @@ class GaugeView(QWidget):
         if one is not None:
             self._mark(one.gauge)
 
+    def forget(self) -> None:
+        """The job was closed: let go of what was shown of it."""
+        if self._task is not None:
+            self._task.stop()
+        self.waits = False
+        self._show(())
+
     def _mark(self, code: str) -> None:
         match = next((one for one in self.found if one.gauge == code), None)
         self.canvas.match = match

@@ -20,11 +20,9 @@ from molvik.desktop.dialogs.opening import ask
 from molvik.desktop.dialogs.parts import PartDialog
 from molvik.desktop.hand import Hand
 from molvik.desktop.stages.circuits.alive import AliveView
-from molvik.desktop.stages.circuits.busview import BusView
-from molvik.desktop.stages.circuits.chargeview import ChargeView
 from molvik.desktop.stages.circuits.differing import WhoseWord
 from molvik.desktop.stages.circuits.endpicker import EndPicker
-from molvik.desktop.stages.circuits.gaugeview import GaugeView
+from molvik.desktop.stages.circuits.laterview import LATER, LaterView, View
 from molvik.desktop.stages.circuits.wiremenu import WireMenus
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.store import Store
@@ -117,15 +115,10 @@ class CircuitsPage(StagePage):
         self.tabs.setAccessibleName("Wires, what is alive, the bus, charging, gauges")
         self.tabs.addTab(wires, "Wires")
         self.tabs.addTab(self.alive, "What is alive")
-        self.bus = BusView(store, hand)
-        self.left.addWidget(self.bus.left)
-        self.tabs.addTab(self.bus, "Bus")
-        self.charge = ChargeView(store, hand)
-        self.left.addWidget(self.charge.left)
-        self.tabs.addTab(self.charge, "Charging")
-        self.gauges = GaugeView(store, hand)
-        self.left.addWidget(self.gauges.left)
-        self.tabs.addTab(self.gauges, "Gauges")
+        self.later = {name: LaterView(make, store, hand) for name, make in LATER.items()}
+        for name, room in self.later.items():
+            self.left.addWidget(room.left)
+            self.tabs.addTab(room, name)
         self.tabs.currentChanged.connect(self._turn_to)
         self._build_guide()
         self.middle.addWidget(self.guide)
@@ -257,6 +250,12 @@ class CircuitsPage(StagePage):
             self.table.pick(code)
             self.hand.pick(code)
 
+    def turn_to(self, name: str) -> View:
+        """Turn to one of the tabs that are made later, by its name; return what it shows."""
+        room = self.later[name]
+        self.tabs.setCurrentWidget(room)
+        return room.view
+
     def show_ends(self) -> None:
         """Show the wires, ready to choose an end, or what to do first."""
         self.tabs.setCurrentIndex(0)
@@ -271,6 +270,8 @@ class CircuitsPage(StagePage):
         """The job was closed: let go of what was shown of it."""
         super().forget()
         self._whose.forget()
+        for room in self.later.values():
+            room.forget()
         for picker in (self.first, self.second):
             picker.forget()
 
@@ -281,12 +282,9 @@ class CircuitsPage(StagePage):
             return
         if self.tabs.currentWidget() is self.alive:
             self.alive.refresh()
-        elif self.tabs.currentWidget() is self.bus:
-            self.bus.refresh()
-        elif self.tabs.currentWidget() is self.charge:
-            self.charge.refresh()
-        elif self.tabs.currentWidget() is self.gauges:
-            self.gauges.refresh()
+        room = self.tabs.currentWidget()
+        if isinstance(room, LaterView):
+            room.view.refresh()
         job, network = self.store.job, self.analysis.network
         bare = not job.wires and not any(True for _ in job.parts())
         self.guide.setVisible(bare)
@@ -332,8 +330,8 @@ class CircuitsPage(StagePage):
     def follow(self, subject: str) -> None:
         """Show the wire, the cavity or the device in hand."""
         self.alive.follow(subject)
-        self.bus.follow(subject)
-        self.gauges.follow(subject)
+        for room in self.later.values():
+            room.follow(subject)
         wire = self.analysis.network.wires.get(subject)
         if wire is not None:
             if self.model.row_of(subject) < 0:
