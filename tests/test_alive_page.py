@@ -328,7 +328,7 @@ def test_a_device_has_figures_of_its_own_and_keeps_what_the_window_does_not_show
     computer = store.job.part("D11")
     assert isinstance(computer, Device)
     dialog = PartDialog(demo_window, store, "device", computer)
-    assert dialog.text("Figures") == "A=0.3"
+    assert dialog.text("Figures") == "A=0.3 pulses_a_turn=2"
     assert "least_V=6.5" in dialog.fields["Figures"].placeholderText()
     assert dialog.text("Outputs").startswith("2 pulls low powered; 3 pulls low first seconds and")
     for figures, said in (

@@ -34,7 +34,7 @@ def only(job: Job) -> Bus:
     return bus
 
 
-def found(job: Job, rule: str = "bus") -> dict[str, Finding]:
+def found(job: Job, rule: str = "network-") -> dict[str, Finding]:
     return {one.rule: one for one in find_all(Analysis(job)) if one.rule.startswith(rule)}
 
 
@@ -259,31 +259,31 @@ def test_a_sound_bus_has_no_finding() -> None:
 def test_a_terminator_left_off_is_told_with_where_it_belongs() -> None:
     job = bus_job(("C1", "D1", 3.0), ("D1", "D2", 5.0), ends=("D2",), plugs=(PLUG,))
     told = found(job)
-    assert set(told) == {"bus-terminators"}
-    one = told["bus-terminators"]
+    assert set(told) == {"network-terminators"}
+    one = told["network-terminators"]
     assert one.severity == "stop"
     assert "1 terminator" in one.what
     assert "120 Ω in place of 60 Ω" in one.why
     assert "C1 looks like an empty plug" in one.remedy
-    none = found(bus_job(("D1", "D2", 5.0)))["bus-terminators"]
+    none = found(bus_job(("D1", "D2", 5.0)))["network-terminators"]
     assert "0 terminators" in none.what
     assert "D1, D2" in none.remedy
 
 
 def test_three_terminators_are_to_check_and_four_to_fix() -> None:
     three = found(bus_job(("D1", "D2", 2.0), ("D2", "D3", 2.0), ends=("D1", "D2", "D3")))
-    assert three["bus-terminators"].severity == "look"
-    assert "40 Ω" in three["bus-terminators"].why
+    assert three["network-terminators"].severity == "look"
+    assert "40 Ω" in three["network-terminators"].why
     ends = ("D1", "D2", "D3", "D4")
     four = found(bus_job(("D1", "D2", 2.0), ("D2", "D3", 2.0), ("D3", "D4", 2.0), ends=ends))
-    assert four["bus-terminators"].severity == "stop"
-    assert "30 Ω" in four["bus-terminators"].why
+    assert four["network-terminators"].severity == "stop"
+    assert "30 Ω" in four["network-terminators"].why
 
 
 def test_a_line_that_goes_on_beyond_its_terminator_is_told() -> None:
     told = found(bus_job(("D1", "D2", 5.0), ("D2", "D3", 6.0), ends=("D1", "D2")))
-    assert set(told) == {"bus-terminator-inside"}
-    assert "6 m beyond a terminator, to Module 3 (D3)" in told["bus-terminator-inside"].what
+    assert set(told) == {"network-terminator-inside"}
+    assert "6 m beyond a terminator, to Module 3 (D3)" in told["network-terminator-inside"].what
     assert found(bus_job(("D1", "D2", 5.0), ("D2", "D3", 0.5), ends=("D1", "D2"))) == {}
 
 
@@ -302,10 +302,10 @@ def test_a_stub_is_judged_by_the_bit_rate(stub: float, rate: float, long: bool) 
         kbit={"D1": rate},
     )
     told = found(job)
-    assert set(told) == ({"bus-stub"} if long else set())
+    assert set(told) == ({"network-stub"} if long else set())
     if long:
-        assert told["bus-stub"].subject == "D3"
-        assert f"{stub:g} m" in told["bus-stub"].what
+        assert told["network-stub"].subject == "D3"
+        assert f"{stub:g} m" in told["network-stub"].what
 
 
 @pytest.mark.parametrize(
@@ -315,7 +315,7 @@ def test_a_stub_is_judged_by_the_bit_rate(stub: float, rate: float, long: bool) 
 def test_a_line_is_judged_by_the_bit_rate(metres: float, rate: float, long: bool) -> None:
     """SAE J1939: 40 m at 250 kbit/s; about 100 m at 500, 40 m at 1000. From memory."""
     told = found(bus_job(("D1", "D2", metres), ends=("D1", "D2"), kbit={"D1": rate}))
-    assert set(told) == ({"bus-too-long"} if long else set())
+    assert set(told) == ({"network-too-long"} if long else set())
 
 
 def test_more_modules_than_j1939_allows_are_told() -> None:
@@ -323,46 +323,46 @@ def test_more_modules_than_j1939_allows_are_told() -> None:
     assert limits_at(250, screened=False).nodes == 10
     assert limits_at(250, screened=True).nodes == 30
     links = tuple((f"D{n}", f"D{n + 1}", 1.0) for n in range(1, 11))
-    assert set(found(bus_job(*links, ends=("D1", "D11")))) == {"bus-nodes"}
+    assert set(found(bus_job(*links, ends=("D1", "D11")))) == {"network-nodes"}
     assert found(bus_job(*links[:9], ends=("D1", "D10"))) == {}
 
 
 def test_crossed_wires_one_wire_and_two_wires_that_are_one_are_told() -> None:
     job = bus_job(("D1", "D2", 2.0), ("D2", "D3", 2.0), ends=("D1", "D3"), crossed=("D2",))
-    assert set(found(job)) == {"bus-crossed"}
-    assert found(job)["bus-crossed"].subject == "D2"
+    assert set(found(job)) == {"network-crossed"}
+    assert found(job)["network-crossed"].subject == "D2"
     sound = bus_job(("D1", "D2", 2.0), ("D2", "D3", 2.0), ends=("D1", "D2"))
     broken = edits.remove_wires(sound, frozenset({"W4"}))
     told = found(broken)
-    assert told["bus-one-wire"].subject == "D3"
-    assert "With one wire it hears nothing" in told["bus-one-wire"].why
+    assert told["network-one-wire"].subject == "D3"
+    assert "With one wire it hears nothing" in told["network-one-wire"].why
     shorted = replace(
         sound, wires=(*sound.wires, Wire("W70", End("D2", "high"), End("D2", "low"), length_m=0.1))
     )
-    assert "the bus is shorted there" in found(shorted)["bus-one-wire"].why
+    assert "the bus is shorted there" in found(shorted)["network-one-wire"].why
 
 
 def test_a_ring_untwisted_wires_and_different_rates_are_told() -> None:
     ring = bus_job(("D1", "D2", 2.0), ("D2", "D3", 2.0), ("D3", "D1", 2.0), ends=("D1", "D3"))
-    assert set(found(ring)) == {"bus-ring"}
+    assert set(found(ring)) == {"network-ring"}
     loose = bus_job(("D1", "D2", 2.0), ends=("D1", "D2"), twisted=False)
-    assert set(found(loose)) == {"bus-untwisted"}
+    assert set(found(loose)) == {"network-untwisted"}
     short = bus_job(("D1", "D2", 0.1), ends=("D1", "D2"), twisted=False)
     assert found(short) == {}
     rates = bus_job(("D1", "D2", 2.0), ends=("D1", "D2"), kbit={"D1": 500, "D2": 250})
-    assert set(found(rates)) == {"bus-rates"}
-    assert "Module 2 at 250, Module 1 at 500" in found(rates)["bus-rates"].what
+    assert set(found(rates)) == {"network-rates"}
+    assert "Module 2 at 250, Module 1 at 500" in found(rates)["network-rates"].what
 
 
 def test_one_module_alone_is_a_note() -> None:
     job = bus_job(("D1", "C1", 2.0), plugs=(PLUG,))
-    assert {one.rule: one.severity for one in found(job).values()} == {"bus-alone": "note"}
+    assert {one.rule: one.severity for one in found(job).values()} == {"network-alone": "note"}
 
 
 def test_each_finding_says_what_happens() -> None:
     told = found(bus_job(("D1", "D2", 30.0), ("D2", "D3", 9.0), ends=("D2",)))
-    assert "Simulated at 250 kbit/s" in told["bus-terminators"].why
-    assert {kind for kind in KINDS if kind.startswith("bus-")} >= set(told)
+    assert "Simulated at 250 kbit/s" in told["network-terminators"].why
+    assert {kind for kind in KINDS if kind.startswith("network-")} >= set(told)
 
 
 # a new module
@@ -417,7 +417,9 @@ def test_a_tap_is_one_edit_that_leaves_two_terminators_at_the_ends(place: str) -
     assert not new.crossed
     assert not new.half
     assert (new.at in after.trunk) == tap.at_end
-    assert {one.rule for one in find_all(Analysis(made)) if one.rule.startswith("bus")} == set()
+    assert {
+        one.rule for one in find_all(Analysis(made)) if one.rule.startswith("network-")
+    } == set()
 
 
 def test_at_an_end_that_has_no_terminator_the_new_module_has_one() -> None:

@@ -399,7 +399,7 @@ def test_the_trunk_says_what_waits_and_paints_no_progress(demo_window: MainWindo
     assert sizes.waits.look == sum(one.severity == "look" for one in open_ones)
     assert f"Here wait: {sizes.waits.stop} to fix, {sizes.waits.look} to check" in sizes.toolTip()
     proving = demo_window.trunk.breakouts[demo_window.stage_named("Proving")]
-    assert "129 wires to measure" in proving.toolTip()
+    assert "131 wires to measure" in proving.toolTip()
     first = demo_window.trunk.breakouts[0]
     page(demo_window, "Crossover")
     then = first.grab().toImage()

@@ -64,7 +64,7 @@ def test_its_mistakes_are_found_and_no_others_stop_it(demo: Job) -> None:
         for rule, found_here in findings.items()
     }
     assert {rule: subjects for rule, subjects in stops.items() if subjects} == {
-        "bus-terminators": ["D31"],  # a cap that was none, at C17
+        "network-terminators": ["D31"],  # a cap that was none, at C17
         "failed-continuity": ["W56", "W59"],  # bad repair; green at the lamp end
         "dead-in-crank": ["D12"],  # the injectors' relay is fed from the accessory contact
         "isolator-no-stop": ["D19"],  # its second contacts are not used

@@ -389,7 +389,7 @@ def test_tab_goes_on_to_the_next_cell_even_in_the_row_of_a_new_wire(
         QTest.keyClicks(editor, text)
         QTest.keyClick(editor, Qt.Key.Key_Tab)
     made = demo_window.store.job.wires[-1]
-    assert made.code == "W138"
+    assert made.code == "W140"
     assert (made.start, made.finish) == (End("C1", "1"), End("C2", "70"))
     assert (made.function, made.colour) == ("Power earth", Colour("BK"))
 
@@ -465,9 +465,9 @@ def test_lines_pasted_into_the_last_row_become_new_wires(demo_window: MainWindow
     table.paste("".join("\t".join(line) + "\n" for line in lines))
     made = demo_window.store.job.wires[len(before.wires) :]
     assert [(w.code, str(w.start), str(w.finish)) for w in made] == [
-        ("W138", "C1/1", "E1"),
-        ("W139", "C1/2", "E1"),
-        ("W140", "C1/4", "loose"),
+        ("W140", "C1/1", "E1"),
+        ("W141", "C1/2", "E1"),
+        ("W142", "C1/4", "loose"),
     ]
     assert [str(w.size) for w in made] == ["1.5 mm²", "None", "None"]
     assert "rubbish" in circuits.notice.text()
@@ -504,7 +504,7 @@ def test_the_list_can_be_narrowed_to_loose_ends_and_to_one_part(demo_window: Mai
             circuits.list.setCurrentRow(row)
     assert [w.code for w in circuits.model.things] == ["W33", "W34", ""]
     demo_window.hand.pick("W1")
-    assert len(circuits.model.things) == 138, "a wire taken in hand is shown"
+    assert len(circuits.model.things) == 140, "a wire taken in hand is shown"
 
 
 def test_a_wire_from_a_cavity_to_itself_is_not_offered(demo_window: MainWindow) -> None:
@@ -574,7 +574,7 @@ def test_a_connector_is_added_by_rows_and_columns(demo_window: MainWindow) -> No
     page(demo_window, "Circuits").add_part("connector")
     made = demo_window.store.job.connectors[-1]
     assert (made.code, made.name, made.grid.columns, made.grid.letters) == (
-        "C17",
+        "C18",
         "Knock sensor",
         2,
         True,
@@ -656,17 +656,17 @@ def test_a_wire_measured_in_the_list_to_measure_leaves_it(demo_window: MainWindo
 def test_a_wide_limit_says_why_it_is_wide(demo_window: MainWindow) -> None:
     proving, store = page(demo_window, "Proving"), demo_window.store
     demo_window.hand.pick("W42")
-    assert proving.about.text() == "7 of 136 proved"
+    assert proving.about.text() == "7 of 138 proved"
     # It has a way along the loom: that is as long as it is cut, and nothing else is known of it.
     way_m = store.analysis.cut_lengths["W42"].cut_m
     store.do("x", lambda job: edits.change_wire(job, "W42", length_m=None))
-    assert proving.about.text() == "7 of 136 proved"
+    assert proving.about.text() == "7 of 138 proved"
     routed = store.analysis.tests["W42"]
     store.do("x", lambda job: edits.change_wire(job, "W42", length_m=way_m))
     assert store.analysis.tests["W42"].limit_ohm == pytest.approx(routed.limit_ohm, rel=1e-3)
     store.do("x", lambda job: edits.change_wire(job, "W42", length_m=None))
     store.do("x", lambda job: replace(job, routing=Routing()))
-    assert proving.about.text().startswith("7 of 136 proved · W42: length not known")
+    assert proving.about.text().startswith("7 of 138 proved · W42: length not known")
 
 
 def test_the_meter_is_set_in_the_list(demo_window: MainWindow) -> None:
@@ -687,8 +687,8 @@ def test_findings_are_counted_and_lead_to_their_place(
 ) -> None:
     strip = demo_window.strip
     texts = [strip.counts[severity].text() for severity in ("stop", "look", "note")]
-    assert texts == ["20 to fix", "36 to check", "11 notes"]
-    assert demo_window.trunk.breakouts[demo_window.stage_named("Proving")].waits.to_do == 129
+    assert texts == ["21 to fix", "38 to check", "11 notes"]
+    assert demo_window.trunk.breakouts[demo_window.stage_named("Proving")].waits.to_do == 131
     qtbot.mouseClick(strip.worst, LEFT)
     assert STAGES[demo_window.stage].name == "Circuits"
     assert demo_window.hand.subject == "D12"
@@ -718,12 +718,12 @@ def test_a_finding_is_accepted_with_a_reason_and_taken_back(
     answer(LineQuestion, lambda asked: asked.type("capped and tied"))
     qtbot.mouseClick(strip.judge, LEFT)
     looked_over(qtbot, demo_window)
-    assert strip.counts["stop"].text() == "19 to fix"
+    assert strip.counts["stop"].text() == "20 to fix"
     assert demo_window.store.job.accepted[0].reason == "capped and tied"
     assert ": capped and tied" in strip.story.text()
     qtbot.mouseClick(strip.judge, LEFT)
     looked_over(qtbot, demo_window)
-    assert strip.counts["stop"].text() == "20 to fix"
+    assert strip.counts["stop"].text() == "21 to fix"
 
 
 @pytest.mark.parametrize(

@@ -51,7 +51,7 @@ def _happens(bus: Bus) -> str:
 def _terminators(analysis: Analysis, bus: Bus) -> Iterator[Finding]:
     found, count = bus.terminators, len(bus.terminators)
     if len(bus.talkers) < 2 and count < 2:
-        return  # bus-alone says so
+        return  # network-alone says so
     if count == 2:
         yield from _beyond(bus)
         return
@@ -61,7 +61,7 @@ def _terminators(analysis: Analysis, bus: Bus) -> Iterator[Finding]:
     have = f": {_named(found)}" if found else ""
     if count < 2:
         yield Finding(
-            "bus-terminators",
+            "network-terminators",
             "stop",
             bus.key,
             f"{what}{have}. It needs two, of {LINE_OHM:g} Ω, one at each end.",
@@ -72,7 +72,7 @@ def _terminators(analysis: Analysis, bus: Bus) -> Iterator[Finding]:
         )
     else:
         yield Finding(
-            "bus-terminators",
+            "network-terminators",
             "look" if count == 3 else "stop",
             bus.key,
             f"{what}: {_named(found)}. Two are enough, one at each end.",
@@ -120,7 +120,7 @@ def _beyond(bus: Bus) -> Iterator[Finding]:
     if beyond:
         far = max(bus.away_m(one.at) for one in beyond)
         yield Finding(
-            "bus-terminator-inside",
+            "network-terminator-inside",
             "look",
             bus.key,
             f"The bus goes on {far:.2g} m beyond a terminator, to {_named(beyond)}.",
@@ -135,7 +135,7 @@ def _lengths(analysis: Analysis, bus: Bus) -> Iterator[Finding]:
     limits = limits_at(bus.kbit_s, screened=bus.screened)
     if bus.length_m > limits.line_m:
         yield Finding(
-            "bus-too-long",
+            "network-too-long",
             "look",
             bus.key,
             f"The bus is {bus.length_m:.3g} m long; at {bus.kbit_s:g} kbit/s {limits.line_m:g} m "
@@ -150,13 +150,13 @@ def _lengths(analysis: Analysis, bus: Bus) -> Iterator[Finding]:
         one
         for one in bus.members
         if bus.away_m(one.at) > limits.stub_m
-        and not (inside and bus.stubs[one.at][0] in ends)  # bus-terminator-inside says so
+        and not (inside and bus.stubs[one.at][0] in ends)  # network-terminator-inside says so
         and one.sort != "terminator"
     ]
     for one in long:
         far = bus.away_m(one.at)
         yield Finding(
-            "bus-stub",
+            "network-stub",
             "look",
             one.code,
             f"{one.name} hangs on a stub of {far:.2g} m; at {bus.kbit_s:g} kbit/s "
@@ -167,7 +167,7 @@ def _lengths(analysis: Analysis, bus: Bus) -> Iterator[Finding]:
         )
     if bus.rings:
         yield Finding(
-            "bus-ring",
+            "network-ring",
             "look",
             bus.key,
             f"The bus closes a ring, with {some(list(bus.rings), 3)}.",
@@ -179,7 +179,7 @@ def _lengths(analysis: Analysis, bus: Bus) -> Iterator[Finding]:
     untwisted = sum(one.counts_m for one in apart)
     if untwisted > TWISTED_M:
         yield Finding(
-            "bus-untwisted",
+            "network-untwisted",
             "look",
             bus.key,
             f"{untwisted:.2g} m of the bus lie untwisted: {some([one.wire for one in apart], 4)}.",
@@ -194,7 +194,7 @@ def _wires(analysis: Analysis, bus: Bus) -> Iterator[Finding]:
     for one in bus.members:
         if one.crossed:
             yield Finding(
-                "bus-crossed",
+                "network-crossed",
                 "stop",
                 one.code,
                 f"{one.name} has the two wires of the bus crossed.",
@@ -209,7 +209,7 @@ def _wires(analysis: Analysis, bus: Bus) -> Iterator[Finding]:
             else:
                 why = "With one wire it hears nothing, or sees half of each bit and disturbs all."
             yield Finding(
-                "bus-one-wire",
+                "network-one-wire",
                 "stop",
                 one.code,
                 f"{one.name} has not both wires of the bus.",
@@ -222,7 +222,7 @@ def _modules(bus: Bus) -> Iterator[Finding]:
     talkers = [one for one in bus.talkers if not one.half]
     if len(talkers) == 1 and not any(one.half for one in bus.talkers):
         yield Finding(
-            "bus-alone",
+            "network-alone",
             "note",
             bus.key,
             f"{talkers[0].name} is alone on its bus.",
@@ -233,7 +233,7 @@ def _modules(bus: Bus) -> Iterator[Finding]:
     if len(said) > 1:
         words = ", ".join(f"{one.name} at {rate:g}" for rate, one in sorted(said.items()))
         yield Finding(
-            "bus-rates",
+            "network-rates",
             "stop",
             bus.key,
             f"The modules of a bus talk at different bit rates: {words} kbit/s.",
@@ -243,7 +243,7 @@ def _modules(bus: Bus) -> Iterator[Finding]:
     limits = limits_at(bus.kbit_s, screened=bus.screened)
     if limits.nodes is not None and len(talkers) > limits.nodes:
         yield Finding(
-            "bus-nodes",
+            "network-nodes",
             "look",
             bus.key,
             f"{len(talkers)} modules hang on one bus; {limits.nodes} are the limit "

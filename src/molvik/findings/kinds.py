@@ -206,35 +206,35 @@ KINDS: dict[str, Kind] = {
         "a load carries current backwards: another returns through it, because its own earth is "
         "missing",
     ),
-    "bus-terminators": Kind(
+    "network-terminators": Kind(
         ("stop", "look"),
         "circuits",
         "a bus has not two terminators; to check where it has three",
     ),
-    "bus-terminator-inside": Kind(
+    "network-terminator-inside": Kind(
         ("look",), "circuits", "a bus goes on beyond a terminator, farther than a stub may"
     ),
-    "bus-too-long": Kind(
+    "network-too-long": Kind(
         ("look",), "circuits", "a bus is longer than its bit rate allows (ISO 11898-2, SAE J1939)"
     ),
-    "bus-stub": Kind(
+    "network-stub": Kind(
         ("look",),
         "circuits",
         "a module hangs on a longer stub than the bit rate allows (ISO 11898-2, SAE J1939)",
     ),
-    "bus-ring": Kind(("look",), "circuits", "the wires of a bus close a ring"),
-    "bus-untwisted": Kind(
+    "network-ring": Kind(("look",), "circuits", "the wires of a bus close a ring"),
+    "network-untwisted": Kind(
         ("look",), "circuits", "more than 0.2 m of a bus are not twisted (common practice)"
     ),
-    "bus-crossed": Kind(("stop",), "circuits", "a module has the two wires of a bus crossed"),
-    "bus-one-wire": Kind(
+    "network-crossed": Kind(("stop",), "circuits", "a module has the two wires of a bus crossed"),
+    "network-one-wire": Kind(
         ("stop",), "circuits", "a module has one wire of a bus only, or both are shorted"
     ),
-    "bus-alone": Kind(("note",), "circuits", "a module is alone on its bus"),
-    "bus-rates": Kind(
+    "network-alone": Kind(("note",), "circuits", "a module is alone on its bus"),
+    "network-rates": Kind(
         ("stop",), "circuits", "modules of one bus are said to talk at different bit rates"
     ),
-    "bus-nodes": Kind(
+    "network-nodes": Kind(
         ("look",), "circuits", "more modules hang on a bus than SAE J1939 allows at its bit rate"
     ),
     "charge-short": Kind(

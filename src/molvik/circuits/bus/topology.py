@@ -5,9 +5,7 @@ import math
 import re
 from collections import Counter, defaultdict
 from collections.abc import Iterable, Iterator, Mapping
-from typing import NamedTuple
-
-import networkx
+from typing import TYPE_CHECKING, NamedTuple
 
 from molvik.devices import kind_of, value
 from molvik.devices.kinds.network import TERMINATOR_OHM
@@ -16,6 +14,9 @@ from molvik.model.parts import Connector, Device, End, Wire
 from molvik.netlist.cache import Key
 from molvik.netlist.network import Network
 from molvik.reference.bus import NODE_OHM, NODE_PF, USUAL_KBIT
+
+if TYPE_CHECKING:
+    import networkx
 
 ASSUMED_M = 1.0
 """A wire of unknown length counts as so long, m."""
@@ -141,6 +142,10 @@ def buses(network: Network) -> tuple[Bus, ...]:
 
 def _buses(network: Network) -> Iterator[Bus]:
     pairs = [*_pairs(network)]
+    if not pairs:
+        return
+    import networkx
+
     graph: networkx.Graph[int] = networkx.Graph()
     for _, high, low, _ in pairs:
         nets = [network.net_of[end] for end in (high, low) if end in network.net_of]
@@ -289,6 +294,8 @@ def _line(
     The line goes from one terminator to the other where there are two, else between the two of its
     modules and ends that are farthest apart.
     """
+    import networkx
+
     tree: networkx.Graph[str] = networkx.Graph()
     rings: list[str] = []
     above: dict[str, str] = {}
@@ -332,6 +339,8 @@ def _line(
 
 
 def _farthest(tree: "networkx.Graph[str]", among: set[str]) -> list[str]:
+    import networkx
+
     far: Mapping[str, Mapping[str, float]] = {
         one: networkx.single_source_dijkstra_path_length(tree, one, weight="m") for one in among
     }

@@ -98,7 +98,9 @@ class Thermistor(Kind):
     def own_tests(self, device: Device, nominal_v: float, bench_c: float) -> Iterator[OwnTest]:
         """Its ohms as warm as the bench is."""
         usual = self.figure(device, "ohm", nominal_v)
-        times = self.ohm_at(device, bench_c, nominal_v) / usual
+        times = self._times(device, bench_c, nominal_v)
+        if len(device.curve) > 1 and usual:
+            times = self.ohm_at(device, bench_c, nominal_v) / usual
         what = f"at {bench_c:g} °C, falling as it warms"
         yield OwnTest(pair_of(device), what, "ohm", times)
 

@@ -25,6 +25,7 @@ from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.desktop.widgets.worklist import Work, WorkList
 from molvik.drawing.scene import Scene
 from molvik.model.edits import EditError
+from molvik.model.refs import Ref
 from molvik.parsing.quantities import ohm_text, read_length_m
 from molvik.reference.bus import RATES_KBIT
 
@@ -297,7 +298,7 @@ class BusView(QWidget):
 
     def follow(self, subject: str) -> None:
         """Mark what is in hand."""
-        code = subject.partition("/")[0]
+        code = Ref.parse(subject).code
         self.line.hand = self.wave.hand = code
         self.line.redraw()
         self.wave.redraw()

@@ -21,6 +21,7 @@ from molvik.desktop.widgets.worklist import Work, WorkList
 from molvik.drawing.scene import Scene
 from molvik.model import edits
 from molvik.model.driving import Leg
+from molvik.model.refs import Ref
 from molvik.typed.driving import LEG_FIELDS, type_leg, type_share, with_leg, without_legs
 from molvik.typed.field import Field
 from molvik.wording import counted
@@ -232,7 +233,7 @@ class ChargeView(QWidget):
 
     def follow(self, subject: str) -> None:
         """Mark the load in hand."""
-        self.draws_table.pick(subject.partition("/")[0])
+        self.draws_table.pick(Ref.parse(subject).code)
 
     def forget(self) -> None:
         """The job was closed: let go of what was shown of it."""

@@ -14,6 +14,7 @@ from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.desktop.widgets.worklist import Work, WorkList
 from molvik.drawing.scene import Scene
+from molvik.model.refs import Ref
 
 ROLES = {"right": "proved", "wrong": "stop", "not known": "live_text", "lost": "stop"}
 EMPTY = (
@@ -125,7 +126,7 @@ class GaugeView(QWidget):
 
     def follow(self, subject: str) -> None:
         """Show the gauge in hand, or the one that what is in hand moves."""
-        code = subject.partition("/")[0]
+        code = Ref.parse(subject).code
         one = next((one for one in self.found if code in (one.gauge, one.source)), None)
         if one is not None:
             self._mark(one.gauge)
