@@ -9,6 +9,7 @@ from msgspec.structs import replace
 
 from busjobs import bus_job
 from molvik.analysis import Analysis
+from molvik.circuits.bus.beginning import Stop, begun, read_line
 from molvik.circuits.bus.eye import WhatIf, between_m, eye, fastest
 from molvik.circuits.bus.meter import in_words, reads
 from molvik.circuits.bus.taps import tapped, taps
@@ -459,3 +460,32 @@ def test_the_bus_on_the_command_line(capsys: pytest.CaptureFixture[str]) -> None
     ):
         assert main(["bus", "--demo", "marten", *words]) == 2
         assert told in capsys.readouterr().err
+
+
+# begun from a line of words
+
+
+def test_a_bus_is_begun_from_its_modules_in_order() -> None:
+    stops = read_line("Engine computer 2.5 m, Cluster 800 mm, Gearbox 2 40 cm; Rear lamps")
+    assert [(stop.name, stop.next_m) for stop in stops] == [
+        ("Engine computer", 2.5),
+        ("Cluster", 0.8),
+        ("Gearbox 2", 0.4),
+        ("Rear lamps", None),
+    ]
+    job = begun(Job(id="x", title="x"), stops[:3])
+    bus = only(job)
+    assert bus.length_m == pytest.approx(3.3)
+    assert [one.name for one in bus.terminators] == ["Engine computer", "Gearbox 2"]
+    assert found(job) == {}
+    unknown = only(begun(Job(id="x", title="x"), (*stops[:1], replace_next(stops[1]), stops[3])))
+    assert len(unknown.unknown) == 1
+    for text in ("", "Alone", "Alone 2 m"):
+        with pytest.raises(ValueError, match="two modules at least"):
+            read_line(text)
+    with pytest.raises(EditError, match="two modules"):
+        begun(job, stops[:1])
+
+
+def replace_next(stop: Stop) -> Stop:
+    return stop._replace(next_m=None)

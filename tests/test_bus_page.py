@@ -162,6 +162,27 @@ def test_a_job_without_a_bus_says_how_to_get_one(window: MainWindow, qtbot: QtBo
     assert not view.tap_button.isVisible()
 
 
+def test_a_bus_is_begun_from_an_empty_job(window: MainWindow, qtbot: QtBot) -> None:
+    view = shown(window, Job(id="x", title="x"), qtbot)
+    qtbot.waitUntil(view.begin_button.isVisible)
+
+    def say(question: LineQuestion) -> None:
+        assert isinstance(question.field, QLineEdit)
+        question.field.setText("Engine computer")
+        question.accept()
+        assert question.isVisible(), "one module makes no bus"
+        question.field.setText("Engine computer 2.5 m, Cluster 800 mm, Gearbox")
+        question.accept()
+
+    answer(LineQuestion, say)
+    qtbot.mouseClick(view.begin_button, Qt.MouseButton.LeftButton)
+    tried(view, qtbot)
+    assert "all read all up to 1000 kbit/s" in view.said.text()
+    assert not view.begin_button.isVisible()
+    window.store.history.undo()
+    assert window.store.job.devices == ()
+
+
 @pytest.mark.parametrize("count", [2, 12, 30])
 def test_boxes_of_modules_never_lie_over_each_other(
     window: MainWindow, qtbot: QtBot, count: int

@@ -371,8 +371,9 @@ def test_the_day_is_changed_in_its_table_and_undone(window: MainWindow, qtbot: Q
 
 def test_a_job_that_charges_nothing_says_what_is_missing(window: MainWindow, qtbot: QtBot) -> None:
     view = shown(window, Job(id="x", title="x"), qtbot)
-    assert "no battery" in view.said.text()
-    assert not view.canvas.isVisible()
+    assert "no battery" in view.canvas.empty
+    assert view.canvas.draw(700, 300) is None
+    assert not view.drawer.isVisible()
 
 
 def test_days_of_one_part_and_of_many_are_drawn_within_their_room() -> None:

@@ -15,6 +15,7 @@ from molvik.drawing.scene import Area, Box, Oval, Path, Pen, Point, Rect, Scene,
 from molvik.model.parts import End
 from molvik.parsing.quantities import ohm_text
 from molvik.reference.bus import DOMINANT_V, RECESSIVE_V, SAMPLE
+from molvik.wording import counted
 
 EDGE, FOOT, STUB_LEAST = 46.0, 26.0, 26.0
 LEAST_SHARE = 0.6
@@ -232,7 +233,7 @@ def _scale_bar(bus: Bus, spots: Mapping[str, Point], height: float) -> Iterator[
     for x in (left, right):
         yield Path((Point(x, y - 4), Point(x, y + 4)), Pen("faint", 1.0))
     words = f"{bus.length_m:.3g} m" + (
-        f", {len(bus.unknown)} lengths not known count as 1 m" if bus.unknown else ""
+        f", {counted(len(bus.unknown), 'length')} not known, 1 m each" if bus.unknown else ""
     )
     wide = width_of(words, SMALL_PX, "B612-Regular") + 10
     middle = Point((left + right) / 2, y)

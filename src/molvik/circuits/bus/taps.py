@@ -4,20 +4,18 @@ from typing import NamedTuple
 
 from msgspec.structs import replace
 
+from molvik.circuits.bus.beginning import with_pair
 from molvik.circuits.bus.topology import Bus, Member, by_place
 from molvik.devices.kinds.network import TERMINATOR_OHM
 from molvik.model import edits
 from molvik.model.edits import EditError
 from molvik.model.job import Job
-from molvik.model.parts import Colour, Device, End, Splice, Wire, WireSize
+from molvik.model.parts import Device, End, Splice
 from molvik.netlist.network import Network
 from molvik.reference.bus import limits_at
 
 LEAD_M = 0.3
 """How long the wires to a new module are, m, where nobody said."""
-
-TWIST_MM = 25.0
-"""Lay length of the new pair, mm (common practice: 30 to 40 turns a metre)."""
 
 
 class Tap(NamedTuple):
@@ -114,21 +112,7 @@ def tapped(job: Job, bus: Bus, tap: Tap, name: str, lead_m: float = LEAD_M) -> J
     before = {device.code for device in job.devices}
     job = edits.add(job, node)
     code = next(device.code for device in job.devices if device.code not in before)
-    pair = ((high, "high", "YE"), (low, "low", "GN"))
-    for end, terminal, colour in pair:
-        wire = Wire(
-            edits.free_code(job, Wire),
-            end,
-            End(code, terminal),
-            f"Network {terminal}, {name.strip()}",
-            colour=Colour(colour),
-            size=WireSize("metric", 0.5),
-            length_m=lead_m,
-            use="sensor",
-            lay_length_mm=TWIST_MM,
-        )
-        job = edits.add(job, wire)
-    return job
+    return with_pair(job, (high, low), code, lead_m, name.strip())
 
 
 def _without_terminator(job: Job, code: str) -> Job:

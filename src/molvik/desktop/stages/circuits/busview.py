@@ -6,6 +6,7 @@ from typing import Any
 from PySide6.QtCore import QPoint, Qt, QTimer
 from PySide6.QtWidgets import QMenu, QSplitter, QVBoxLayout, QWidget
 
+from molvik.circuits.bus.beginning import HOW, begun, read_line
 from molvik.circuits.bus.drawing import Shown, line_scene, wave_scene
 from molvik.circuits.bus.eye import AS_IT_IS, Eye, WhatIf
 from molvik.circuits.bus.meter import AT_REST, Reads
@@ -30,9 +31,9 @@ from molvik.parsing.quantities import ohm_text, read_length_m
 from molvik.reference.bus import RATES_KBIT
 
 EMPTY = (
-    "No bus is known in this job.\n\nGive each module a device of the kind “network node”, with "
-    "its terminals high and low, and run a pair of wires between them; or let a pinout name them "
-    "“CAN high” and “CAN low”."
+    "No bus is known in this job.\n\nBegin one with the button above; or give each module a device "
+    "of the kind “network node”, with its terminals high and low, and run a pair of wires between "
+    "them; or let a pinout name them “CAN high” and “CAN low”."
 )
 LONGER_M = 2.0
 """How much longer a stub is tried."""
@@ -135,7 +136,15 @@ class BusView(QWidget):
         )
         for box, wide in ((self.which, 190), (self.rate, 160), (self.sends, 130)):
             box.setMinimumWidth(wide)
-        self.top = row(self.which, self.rate, self.sends, 1, self.reset, self.tap_button)
+        self.begin_button = button(
+            "Begin a bus…",
+            "Its modules in a line, with a pair of wires between them",
+            self._line,
+            "action",
+        )
+        self.top = row(
+            self.which, self.rate, self.sends, 1, self.reset, self.begin_button, self.tap_button
+        )
         self.said = ShortLabel()
         self.said.setAccessibleName("What comes of it")
 
@@ -200,6 +209,7 @@ class BusView(QWidget):
         self.which.setVisible(len(found) > 1)
         for widget in (self.rate, self.sends, self.tap_button, self.drawer, self.wave):
             widget.setVisible(bool(found))
+        self.begin_button.setVisible(not found)
         self._take(next((one for one in found if one.key == self.which.currentData()), None))
 
     def _other(self) -> None:
@@ -359,6 +369,19 @@ class BusView(QWidget):
         self._begin()
 
     # a new module
+
+    def _line(self) -> None:
+        """Ask for the modules of a line, and lay them with their wires."""
+
+        def lay(text: str) -> None:
+            stops = read_line(text)
+            self._store.do("Begin a bus", lambda job: begun(job, stops))
+
+        words = (
+            "Which modules, along the line, and how far is it to the next? The first and the last "
+            "get a terminator."
+        )
+        ask_line(self, "A new bus", words, HOW, lay)
 
     def _show_places(self) -> None:
         self.drawer.setCurrentIndex(1)

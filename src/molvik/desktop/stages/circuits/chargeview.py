@@ -27,6 +27,10 @@ from molvik.typed.field import Field
 from molvik.wording import counted
 
 BEGINS = (("begins full", "1"), ("begins at 80 %", "0.8"), ("begins half full", "0.5"))
+HOW = (
+    "Charging is judged with a battery and an alternator that are wired: under Wires, Loom… lays "
+    "both as a block, “Charging”."
+)
 DRAW_PX, TABLE_PX = 300, 236
 """The least height of the drawing, and the most of the tables below it."""
 
@@ -160,15 +164,16 @@ class ChargeView(QWidget):
         """Play the day of the job as it is now through, aside."""
         job = self._store.job
         wrong = problem(job)
-        for widget in (self.canvas, self.drawer, self.begins, self.add_button):
+        for widget in (self.said, self.more, self.drawer, self.begins, self.add_button):
             widget.setVisible(not wrong)
         self.usual_button.setVisible(not wrong and bool(job.settings.drive))
         if self._task is not None:
             self._task.stop()
         if wrong:
-            self.drive, self.waits = None, False
+            self.drive, self.canvas.drive, self.waits = None, None, False
             self.said.setText(wrong)
-            self.more.setText("Charging is judged with a battery and an alternator that are wired.")
+            self.canvas.empty = f"{wrong}\n\n{HOW}"
+            self.canvas.redraw()
             self.list.show_work([])
             return
         legs, begins = drive_of(job), float(self.begins.currentData() or 0.8)
