@@ -310,7 +310,14 @@ DEVICES = (
     Device("D43", "Crank sensor", "pickup", ("1", "2", "3"), plug="C5"),
     Device("D44", "Throttle sensor", "sensor", ("1", "2", "3"), plug="C6"),
     Device("D45", "Coolant sensor", "thermistor", ("1", "2"), plug="C7"),
-    Device("D46", "Intake air sensor", "thermistor", ("1", "2"), plug="C16"),
+    Device(
+        "D46",
+        "Intake air sensor",
+        "thermistor",
+        ("1", "2"),
+        plug="C16",
+        values=(("ohm", 2500.0),),
+    ),
     *(
         Device(
             code,

@@ -233,7 +233,7 @@ def test_what_the_user_types_counts() -> None:
         ("Time", "-5", "not possible"),
         ("Engine", "fast", "engine speed"),
         ("Night", "perhaps", "neither yes nor no"),
-        ("More", "lots", ""),
+        ("More", "lots", "lots"),
     ],
 )
 def test_what_cannot_be_is_refused_where_it_is_typed(field: str, text: str, told: str) -> None:

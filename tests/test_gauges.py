@@ -16,6 +16,7 @@ from conftest import page
 from molvik.analysis import Analysis
 from molvik.circuits.gauges.curves import Curve, by_law, fit_beta, fit_steinhart_hart
 from molvik.circuits.gauges.drawing import error_scene
+from molvik.circuits.gauges.inputs import inputs, seen_v, step_k
 from molvik.circuits.gauges.matching import (
     Match,
     firing_a_turn,
@@ -334,6 +335,69 @@ def test_gauges_on_the_command_line(capsys: pytest.CaptureFixture[str]) -> None:
     assert main(["gauges", "--demo", "plover"]) == 0
 
 
+# the inputs of a computer
+
+
+def input_job(sensor: Device, *more: Device, wires: tuple[Wire, ...] = ()) -> Job:
+    computer = Device("D9", "Computer", "controller", ("1", "2"), supplies=("1",))
+    wire = Wire("W9", End(sensor.code, "1"), End("D9", "2"))
+    return Job(id="x", title="x", devices=(sensor, computer, *more), wires=(wire, *wires))
+
+
+def test_what_a_computer_sees_of_a_thermistor() -> None:
+    """By hand: 5 V over 2200 and 240 ohms leave 0.492 V; half of 5 V where both are alike."""
+    assert seen_v(240.0, 2200.0) == pytest.approx(5 * 240 / 2440)
+    assert seen_v(2200.0, 2200.0) == pytest.approx(2.5)
+    (one,) = inputs(Network(input_job(THERMISTOR)))
+    volts = dict(one.volts)
+    assert volts[60] == pytest.approx(5 * 142 / (142 + 2200))
+    ohms = [seen_v(math.sqrt(75 * 42) * f, 2200.0) for f in (1,)]
+    assert volts[90] == pytest.approx(ohms[0])
+    assert one.best_ohm == pytest.approx(math.sqrt(75 * 42))
+    # A step is 5 V / 1024; by the slope between 89.5 and 90.5 deg C.
+    law = Curve(SENDER, logs=True)
+    slope = [seen_v(law.ohm_at(t) or 0.0, 2200.0) for t in (89.5, 90.5)]
+    assert one.step_k == pytest.approx(5 / 1024 / (slope[0] - slope[1]), rel=1e-6)
+
+
+def test_a_pull_up_as_large_as_the_sensor_sees_most() -> None:
+    """Held to a search over resistors."""
+    law = Curve(SENDER, logs=True)
+
+    def at(celsius: float) -> float:
+        return law.ohm_at(celsius) or 1.0
+
+    steps = {pull: step_k(at, pull, 90.0) for pull in np.geomspace(5, 5000, 400)}
+    best = min(steps, key=lambda pull: steps[pull])
+    assert best == pytest.approx(at(90.0), rel=0.03)
+
+
+def test_a_sensor_taken_for_broken_and_one_with_a_gauge_beside_are_told() -> None:
+    small = replace(THERMISTOR, curve=tuple((at, ohm / 30) for at, ohm in SENDER))
+    told = {one.rule for one in find_all(Analysis(input_job(small)))}
+    assert "sensor-out-of-range" in told
+    fine = replace(THERMISTOR, curve=tuple((at, ohm * 6) for at, ohm in SENDER))
+    assert "sensor-out-of-range" not in {one.rule for one in find_all(Analysis(input_job(fine)))}
+    wire = Wire("W8", End("D2", "1"), End("D1", "S"))
+    shared = input_job(fine, GAUGE, wires=(wire,))
+    (one,) = inputs(Network(shared))
+    assert one.beside == ("D1",)
+    told_of = {one.rule: one for one in find_all(Analysis(shared))}
+    assert "D9 and D1 at once" in told_of["sensor-shared"].what
+
+
+def test_an_input_is_drawn_with_what_is_taken_for_broken(window: MainWindow, qtbot: QtBot) -> None:
+    view = shown(window, input_job(THERMISTOR), qtbot)
+    assert view.inputs.rowCount() == 1
+    view.tabs.setCurrentIndex(1)
+    view.inputs_table.pick("D2")
+    view._show_input("D2")
+    scene = view.canvas.draw(600, 300)
+    assert scene is not None
+    assert any("at 90 °C" in text for text in scene.texts())
+    assert window.hand.subject == "D2"
+
+
 # in the window
 
 
@@ -376,7 +440,7 @@ def test_a_typed_curve_changes_the_verdict(window: MainWindow, qtbot: QtBot) -> 
 def test_a_job_without_gauges_says_how_to_get_one(window: MainWindow, qtbot: QtBot) -> None:
     view = shown(window, Job(id="x", title="x"), qtbot)
     assert "no gauge in the job" in view.canvas.empty
-    assert not view.table.isVisible()
+    assert not view.tabs.isVisible()
 
 
 def test_an_error_curve_stays_within_its_room() -> None:

@@ -37,6 +37,7 @@ MODULES_MS = {
     "molvik.analysis": 145,
     "molvik.circuits.drain": 61,
     "molvik.circuits.drawing": 63,
+    "molvik.circuits.gauges.inputs": 19,
     "molvik.circuits.gauges.matching": 8,
     "molvik.circuits.route": 63,
     "molvik.circuits.scenario": 62,

@@ -18,18 +18,39 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
 
 
 def _gauges(parsed: argparse.Namespace) -> int:
+    from molvik.circuits.gauges.inputs import inputs
     from molvik.circuits.gauges.matching import matches
     from molvik.netlist.network import Network
 
-    found = matches(Network(job_at(parsed.job)))
+    network = Network(job_at(parsed.job))
+    found, seen = matches(network), inputs(network)
     if parsed.json:
-        print_json({"gauges": [_answer(one) for one in found]})
+        print_json(
+            {
+                "gauges": [_answer(one) for one in found],
+                "inputs": [
+                    {
+                        "sensor": one.sensor,
+                        "computer": one.computer,
+                        "volts": [[at, round(volts, 3)] for at, volts in one.volts],
+                        "step_k_at_90": round(one.step_k, 3),
+                        "taken_for_broken": one.lost,
+                        "pull_up_ohm": one.pull_ohm,
+                        "best_pull_up_ohm": round(one.best_ohm, 1),
+                        "gauges_beside": one.beside,
+                    }
+                    for one in seen
+                ],
+            }
+        )
         return 0
     for one in found:
         source = f" with {one.source}" if one.source else ""
         print(f"{one.gauge} {one.name}{source}: {one.verdict}. {one.says}")
         if one.does:
             print(f"  {one.does}")
+    for other in seen:
+        print(f"{other.sensor} {other.name} at {other.computer}: {other.says}")
     if not found:
         print("There is no gauge in the job.")
     return 0

@@ -100,6 +100,11 @@ RULES: tuple[Rule, ...] = (
     Rule(supply.knows_its_poles, ("made-for-minus",)),
     Rule(alive.drains, ("drain",), needs=("battery",)),
     Rule(gauges.shows_something_else, ("gauge-off",), needs=("gauge",)),
+    Rule(
+        gauges.sensor_with_two_supplies,
+        ("sensor-shared", "sensor-out-of-range"),
+        needs=("thermistor", "controller"),
+    ),
     Rule(circuits.feeds_joined, ("feeds-joined",)),
     Rule(circuits.returns_through, ("returns-through",), needs=("battery",)),
     Rule(circuits.screens, ("screen-earths",)),

@@ -243,6 +243,14 @@ KINDS: dict[str, Kind] = {
         "an alternator gives less than is drawn in a part of the day; a note until it is typed how "
         "the vehicle is used",
     ),
+    "sensor-shared": Kind(
+        ("look",), "circuits", "a gauge hangs on the wire of a computer's sensor and feeds it too"
+    ),
+    "sensor-out-of-range": Kind(
+        ("look",),
+        "circuits",
+        "a computer takes a sensor for broken at 90 °C: its ohms are not what it expects",
+    ),
     "gauge-off": Kind(
         ("look",),
         "circuits",

@@ -1,10 +1,12 @@
-"""What a gauge shows less what is, over its range, as it is and with the best resistors."""
+"""What a gauge shows less what is, over its range; what a computer sees of a sensor."""
 
 import math
 from collections.abc import Callable, Iterator
 
+from molvik.circuits.gauges.inputs import Input
 from molvik.circuits.gauges.matching import FINE_SHARE, Match
-from molvik.drawing.scene import Area, Box, Path, Pen, Point, Rect, Scene, Shape, Text
+from molvik.drawing.scene import Area, Box, Oval, Path, Pen, Point, Rect, Scene, Shape, Text, around
+from molvik.reference.inputs import FAULT_V, REFERENCE_V
 
 LEFT, RIGHT, TOP, BOTTOM = 52.0, 18.0, 28.0, 30.0
 SMALL_PX, DASH = 11, (7.0, 4.0)
@@ -69,3 +71,34 @@ def _round_up(value: float) -> float:
         return 0.0
     decade = 10.0 ** math.floor(math.log10(value))
     return next(step * decade for step in (1.0, 2.0, 5.0, 10.0) if step * decade >= value * 0.999)
+
+
+def input_scene(seen: Input, width: float, height: float) -> Scene:
+    """Return what a computer sees of a sensor over temperature, with what it takes for broken."""
+    box = Box(LEFT, TOP, width - LEFT - RIGHT, height - TOP - BOTTOM)
+    first, last = seen.volts[0][0], seen.volts[-1][0]
+
+    def place(celsius: float, volts: float) -> Point:
+        across = (celsius - first) / (last - first)
+        return Point(box.x + box.width * across, box.bottom - box.height * volts / REFERENCE_V)
+
+    shapes: list[Shape] = []
+    for low, high in ((0.0, FAULT_V[0]), (FAULT_V[1], REFERENCE_V)):
+        a, b = place(first, high), place(last, low)
+        shapes.append(Rect(Box(a.x, a.y, b.x - a.x, b.y - a.y), None, "stop_wash"))
+    for volts in range(6):
+        point = place(first, volts)
+        shapes.append(Path((point, Point(box.right, point.y)), Pen("rule", 1.0)))
+        label = Box(0, point.y - 8, LEFT - 6, 16)
+        shapes.append(Text(f"{volts} V", label, SMALL_PX, "faint", "right"))
+    for celsius in (first, 0.0, 50.0, 100.0, last):
+        x = place(celsius, 0.0).x
+        shapes.append(Path((Point(x, box.y), Point(x, box.bottom)), Pen("rule", 1.0)))
+        left = min(max(0.0, x - 30), width - 60)
+        words = Box(left, box.bottom + 5, 60, 16)
+        shapes.append(Text(f"{celsius:g} °C", words, SMALL_PX, "faint", whole=True))
+    shapes.append(Path(tuple(place(*one) for one in seen.volts), Pen("copper", 2.4)))
+    at = min(seen.volts, key=lambda one: abs(one[0] - seen.at))
+    shapes.append(Oval(around(place(*at), 5.0, 5.0), Pen("copper", 2.2), "sheet"))
+    shapes.append(Text(seen.says, Box(LEFT, 4, box.width, 18), 12, "ink", "left"))
+    return Scene(width, height, tuple(shapes), (Area(box, seen.sensor, seen.says),))

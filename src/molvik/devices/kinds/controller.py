@@ -19,6 +19,7 @@ from molvik.devices.states import State
 from molvik.electrical.elements import Element, Resistor, Source
 from molvik.electrical.solve import Solution
 from molvik.model.parts import Device, Output
+from molvik.reference.inputs import PULL_UP_OHM
 
 INSIDE_OHM = 0.01
 """From a cavity to the supply or earth inside, ohms (our choice: a track and a pin)."""
@@ -226,6 +227,7 @@ CONTROLLER = Controller(
         "sleeps min": 10.0,
         "pulses a turn": 2.0,
         "pulses a km": 4000.0,
+        "pull-up ohm": PULL_UP_OHM,
     },
     fields=("supplies", "earths", "outputs"),
     is_needed=True,

@@ -1,8 +1,9 @@
 """Gauges on the screen: what each shows with what moves it, its error, and what mends it."""
 
-from PySide6.QtWidgets import QVBoxLayout, QWidget
+from PySide6.QtWidgets import QTabWidget, QVBoxLayout, QWidget
 
-from molvik.circuits.gauges.drawing import error_scene
+from molvik.circuits.gauges.drawing import error_scene, input_scene
+from molvik.circuits.gauges.inputs import Input, inputs
 from molvik.circuits.gauges.matching import Match, matches
 from molvik.desktop.hand import Hand
 from molvik.desktop.store import Store
@@ -31,9 +32,12 @@ class ErrorCanvas(Canvas):
     def __init__(self) -> None:
         super().__init__("What a gauge shows less what is", EMPTY)
         self.match: Match | None = None
+        self.input: Input | None = None
 
     def draw(self, width: float, height: float) -> Scene | None:
-        """Return the error, None where it is not known."""
+        """Return the error, None where it is not known; or what a computer sees."""
+        if self.input is not None:
+            return input_scene(self.input, width, height)
         return error_scene(self.match, width, height) if self.match is not None else None
 
 
@@ -48,6 +52,7 @@ class GaugeView(QWidget):
         self._task: Task | None = None
         self.waits = False
         self.found: tuple[Match, ...] = ()
+        self.seen: tuple[Input, ...] = ()
         self.list = WorkList("The gauges")
         self.list.chosen.connect(self.choose)
         self.left = QWidget()
@@ -75,8 +80,29 @@ class GaugeView(QWidget):
         ]
         self.model: ThingsModel[Match] = ThingsModel(columns, lambda one: one.gauge)
         self.table: ThingsTable[Match] = ThingsTable(self.model, "Gauges and what moves them")
-        self.table.setMaximumHeight(TABLE_PX)
         self.table.picked.connect(self.choose)
+        seen: list[Column[Input]] = [
+            Column("Sensor", lambda one: one.sensor, width=66, mono=True),
+            Column("Name", lambda one: one.name, width=150),
+            Column("At", lambda one: one.computer, width=58, mono=True),
+            Column("What it sees", lambda one: one.says, width=330, grow=1),
+            Column("Pull-up", lambda one: f"{one.pull_ohm:.0f} Ω", width=84, unit="Ω"),
+            Column(
+                "Sees most with",
+                lambda one: f"{one.best_ohm:.0f} Ω",
+                width=132,
+                unit="Ω",
+                tip="A resistor as large as the sensor at 90 °C tells its degrees apart best",
+            ),
+        ]
+        self.inputs: ThingsModel[Input] = ThingsModel(seen, lambda one: one.sensor)
+        self.inputs_table: ThingsTable[Input] = ThingsTable(self.inputs, "Inputs of computers")
+        self.inputs_table.picked.connect(self._show_input)
+        self.tabs = QTabWidget()
+        self.tabs.setAccessibleName("Gauges, or inputs of computers")
+        self.tabs.setMaximumHeight(TABLE_PX)
+        self.tabs.addTab(self.table, "Gauges")
+        self.tabs.addTab(self.inputs_table, "Inputs of computers")
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 2, 0, 0)
         whole.setSpacing(4)
@@ -84,7 +110,7 @@ class GaugeView(QWidget):
         whole.addWidget(self.legend)
         whole.addWidget(self.canvas, 1)
         whole.addWidget(self.notice)
-        whole.addWidget(self.table)
+        whole.addWidget(self.tabs)
 
     def refresh(self) -> None:
         """Find what each gauge of the job as it is now shows, aside."""
@@ -92,7 +118,7 @@ class GaugeView(QWidget):
         if self._task is not None:
             self._task.stop()
         self.waits = True
-        self._task = Task(lambda _: matches(network), self)
+        self._task = Task(lambda _: (matches(network), inputs(network)), self)
         self._task.done.connect(self._show)
         self._task.failed.connect(self._failed)
         self._task.start()
@@ -101,9 +127,11 @@ class GaugeView(QWidget):
         self.waits = False
         self.notice.say(str(error))
 
-    def _show(self, found: tuple[Match, ...]) -> None:
+    def _show(self, both: tuple[tuple[Match, ...], tuple[Input, ...]]) -> None:
         self.waits = False
-        self.found = found
+        found, seen = both
+        self.found, self.seen = found, seen
+        self.inputs.show_things(list(seen))
         self.model.show_things(list(found))
         self.list.show_work(
             [
@@ -111,12 +139,23 @@ class GaugeView(QWidget):
                 for one in found
             ]
         )
-        self.table.setVisible(bool(found))
+        self.tabs.setVisible(bool(found or seen))
         chosen = self.canvas.match.gauge if self.canvas.match is not None else ""
         if chosen not in {one.gauge for one in found}:
             chosen = next((one.gauge for one in found if one.errors), "")
             chosen = chosen or (found[0].gauge if found else "")
         self._mark(chosen)
+
+    def _show_input(self, code: str) -> None:
+        """Show what a computer sees of a sensor."""
+        one = next((one for one in self.seen if one.sensor == code), None)
+        if one is None:
+            return
+        self._hand.pick(code)
+        self.canvas.input = one
+        self.legend.setVisible(False)
+        self.said.setText(f"{one.name}: {one.says}")
+        self.canvas.redraw()
 
     def choose(self, code: str) -> None:
         """Take a gauge in hand, and show its error."""
@@ -136,11 +175,11 @@ class GaugeView(QWidget):
         if self._task is not None:
             self._task.stop()
         self.waits = False
-        self._show(())
+        self._show(((), ()))
 
     def _mark(self, code: str) -> None:
         match = next((one for one in self.found if one.gauge == code), None)
-        self.canvas.match = match
+        self.canvas.match, self.canvas.input = match, None
         self.canvas.empty = EMPTY if match is not None else NONE
         self.legend.setVisible(match is not None and bool(match.errors))
         words = f"{match.name}: {match.does or match.says}" if match is not None else ""
