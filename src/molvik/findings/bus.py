@@ -28,16 +28,11 @@ def _named(members: "list[Member] | tuple[Member, ...]") -> str:
 
 def _happens(bus: Bus) -> str:
     """Say what comes of it: what modules see of a bit that the module farthest off sends."""
-    talkers = [one for one in bus.talkers if not one.half]
-    if len(talkers) < 2:
-        return ""
-    from molvik.circuits.bus.eye import eye
+    from molvik.circuits.bus.eye import heard_worst
 
-    ends = sorted(talkers, key=lambda one: bus.position_m(one.at))
-    worst = min(
-        (eye(bus, one.code, bus.kbit_s) for one in (ends[0], ends[-1])),
-        key=lambda made: made.free_v,
-    )
+    worst = heard_worst(bus)
+    if worst is None:
+        return ""
     wrong = [one.member.name for one in worst.sees if not one.reads_right]
     if wrong:
         said = f"Simulated at {bus.kbit_s:g} kbit/s, {some(wrong, 3)} misread"
