@@ -51,7 +51,7 @@ def large() -> Job:
 
 
 def test_match_300_functions_against_300(benchmark: Any, large: Job) -> None:
-    from molvik.crossover.words import said
+    from molvik.parsing.functions.words import said
 
     network = Analysis(large).network
     assert network.wires_at

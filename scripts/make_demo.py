@@ -47,6 +47,9 @@ from molvik.survey.measured import reckon
 ECU_GRID = Grid(5, 14, start="top right")
 DONOR_GRID = Grid(4, 16, by="row", start="top left", serpentine=True, gaps=((3, 0), (3, 15)))
 
+LAY_MM = 30.0
+"""How far one turn of a twisted pair runs, mm: some 33 turns a metre."""
+
 # cavity: function, circuit, colour (single letters), size mm2, note
 ECU = {
     1: ("Battery supply switched", "30A", "R/W", "1.0", "from main relay"),
@@ -828,6 +831,7 @@ def build(folder: Path) -> Job:
                 None,
                 use,
                 note,
+                lay_length_mm=LAY_MM if note == "twisted" else None,
                 bundle=next((one.name for one, lie in BUNDLES if number in lie), ""),
             )
         )

@@ -17,6 +17,7 @@ from molvik.desktop.stages.circuits.busview import BusView
 from molvik.desktop.window import MainWindow
 from molvik.drawing.scene import Text
 from molvik.model.job import Job
+from molvik.model.parts import Connector, Grid
 from molvik.netlist.network import Network
 
 
@@ -43,7 +44,7 @@ def test_the_demo_shows_where_a_terminator_was_left_off(window: MainWindow, qtbo
     view = shown(window, demo_job(), qtbot)
     texts = drawn(view)
     assert "C17" in " ".join(texts)
-    assert "nothing is plugged in" in texts
+    assert "nothing is on it" in texts
     assert texts.count("120 Ω") == 4, "one terminator, wherever it is measured"
     assert "1 terminator in place of two" in view.said.text()
     view.terminate("C17")
@@ -101,16 +102,35 @@ def test_the_menu_of_a_module_offers_what_can_be_tried(
     assert "the stub to D3 2 m longer" in view.said.text()
 
 
+def test_plugs_that_are_together_are_pulled_apart(window: MainWindow, qtbot: QtBot) -> None:
+    plugs = (
+        Connector("C1", "Bulkhead", Grid(1, 2), plugs_into="C2"),
+        Connector("C2", "Bulkhead, far side", Grid(1, 2)),
+    )
+    job = bus_job(("D1", "C1", 2.0), ("C2", "D2", 3.0), ends=("D1", "D2"), plugs=plugs)
+    view = shown(window, job, qtbot)
+    assert view.study is not None
+    assert view.study.reads["D1"].ohm == pytest.approx(60, rel=0.01)
+    view.line.asked.emit("C1", QPoint())
+    (menu,) = view.findChildren(QMenu)
+    next(action for action in menu.actions() if action.text() == "Unplug it").trigger()
+    menu.close()
+    tried(view, qtbot)
+    assert view.study.reads["D1"].ohm == pytest.approx(120, rel=0.01)
+    assert "C1 unplugged" in view.said.text()
+
+
 def test_another_bit_rate_is_tried_and_the_wave_is_twice_as_short(
     window: MainWindow, qtbot: QtBot
 ) -> None:
     view = shown(window, bus_job(("D1", "D2", 4.0), ends=("D1", "D2")), qtbot)
-    assert view.wave.eye is not None
-    before = view.wave.eye.wave.times_ns[-1]
+    assert view.study is not None
+    assert view.study.sees is not None
+    before = view.study.sees.wave.times_ns[-1]
     view.rate.setCurrentIndex(view.rate.findData("500"))
     tried(view, qtbot)
-    assert view.wave.eye.kbit_s == 500
-    assert view.wave.eye.wave.times_ns[-1] == pytest.approx(before / 2)
+    assert view.study.sees.kbit_s == 500
+    assert view.study.sees.wave.times_ns[-1] == pytest.approx(before / 2)
     scene = view.wave.draw(700, 200)
     assert scene is not None
     assert any("at 500 kbit/s" in text for text in scene.texts())
@@ -132,7 +152,7 @@ def test_a_new_module_is_laid_at_the_best_place_as_one_step(
     job = bus_job(("D1", "S1", 4.0), ("S1", "D2", 3.0), ends=("D1", "D2"), splices=("S1",))
     view = shown(window, job, qtbot)
     qtbot.mouseClick(view.tap_button, Qt.MouseButton.LeftButton)
-    assert view.taps_table.current_key() == "S1"
+    assert view.tables.taps_table.current_key() == "S1"
     said: list[str] = []
 
     def first(question: LineQuestion) -> None:
@@ -144,7 +164,7 @@ def test_a_new_module_is_laid_at_the_best_place_as_one_step(
         question.accept()
 
     answer(LineQuestion, first)
-    qtbot.mouseClick(view.lay_button, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(view.tables.lay_button, Qt.MouseButton.LeftButton)
     names = [device.name for device in window.store.job.devices]
     assert "Boost gauge" in names
     (bus,) = buses(Network(window.store.job))

@@ -14,7 +14,6 @@ from molvik.crossover.fit import fit
 from molvik.crossover.leads import Lead
 from molvik.crossover.order import Op, order, parked, play
 from molvik.crossover.repinplan import IN, OUT, RepinPlan, ticks_of
-from molvik.crossover.words import differences, said
 from molvik.crossover.work import start_over, tick, untick
 from molvik.demo import demo_job
 from molvik.findings import find_all
@@ -23,6 +22,7 @@ from molvik.model.crossover import Decided, Extension, Pinout, RepinSet
 from molvik.model.edits import EditError
 from molvik.model.job import Job
 from molvik.model.parts import Connector, End, Grid, Pin, Wire
+from molvik.parsing.functions.words import differences, said
 from molvik.sheetset import every_sheet
 
 AT = "2026-11-20T10:00:00+01:00"

@@ -5,7 +5,6 @@ from msgspec.structs import replace
 
 from conftest import awg, found, metric, small_job, wire
 from molvik.analysis import Analysis
-from molvik.crossover.words import is_earth, is_supply
 from molvik.findings import find_all, open_findings
 from molvik.findings.finding import ENDLESS
 from molvik.findings.findingsheet import findings_sheet
@@ -23,6 +22,7 @@ from molvik.model.parts import (
     Pin,
     Wire,
 )
+from molvik.parsing.functions.words import is_earth, is_supply
 from molvik.proving.wiretest import continuity_reading
 
 SOUND = {"size": metric(1), "insulation": "C125", "length_m": 1.0, "load_a": 5.0}

@@ -18,15 +18,15 @@ import pytest
 from msgspec.structs import replace
 
 from molvik.analysis import Analysis
-from molvik.crossover import reading
 from molvik.crossover.newwire import new_size
-from molvik.crossover.telling import telling
-from molvik.crossover.words import said
 from molvik.crossover.work import plan_of
 from molvik.findings import find_all
 from molvik.model.crossover import RepinSet
 from molvik.model.job import Job
 from molvik.model.parts import Connector, Grid, Pin, WireSize
+from molvik.parsing.functions import reading
+from molvik.parsing.functions.telling import telling
+from molvik.parsing.functions.words import said
 
 Pairs = list[tuple[str, str]]
 

@@ -9,11 +9,11 @@ import random
 
 import pytest
 
-from molvik.crossover.telling import telling
 from molvik.crossover.work import plan_of
 from molvik.model.crossover import RepinSet
 from molvik.model.job import Job
 from molvik.model.parts import Connector, Grid, Pin
+from molvik.parsing.functions.telling import telling
 
 
 def lines(text: str) -> list[tuple[str, str]]:

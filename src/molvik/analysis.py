@@ -16,6 +16,7 @@ another length in 1.3 s.
 from collections.abc import Callable
 from typing import TYPE_CHECKING, Any, TypeVar
 
+from molvik.circuits.bus.topology import Bus, buses
 from molvik.circuits.simulate import OperatingPoint
 from molvik.circuits.story import StoryStop, story
 from molvik.crossover.repinplan import RepinPlan
@@ -123,6 +124,11 @@ class Analysis:
         if self.job.routing.looms and any(wire.length_m is None for wire in self.job.wires):
             return {code: cut.cut_m for code, cut in self.cut_lengths.items()}
         return {}
+
+    @reading(*MEASURED)
+    def buses(self) -> tuple[Bus, ...]:
+        """Each bus of the job."""
+        return buses(self.network, self.routed_m)
 
     @reading("loom", *MEASURED)
     def lies_in(self) -> dict[str, frozenset[str]]:

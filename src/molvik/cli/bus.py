@@ -4,12 +4,12 @@ import argparse
 import math
 from typing import TYPE_CHECKING, Any
 
-from molvik.cli.answers import add_job, complain, job_at, print_json
+from molvik.cli.answers import add_job, analysed, complain, job_at, print_json
 
 if TYPE_CHECKING:
-    from molvik.circuits.bus.eye import Eye
+    from molvik.circuits.bus.eye import WhatIf
     from molvik.circuits.bus.topology import Bus
-    from molvik.netlist.network import Network
+    from molvik.model.job import Job
 
 
 def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
@@ -30,12 +30,8 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
 
 
 def _bus(parsed: argparse.Namespace) -> int:
-    from molvik.circuits.bus.topology import buses
-    from molvik.netlist.network import Network
-
     job = job_at(parsed.job)
-    network = Network(job)
-    found = buses(network)
+    found = analysed(job).buses
     if not found:
         return complain(
             "No bus is known in this job: a device of the kind “network node” at each module makes "
@@ -45,8 +41,10 @@ def _bus(parsed: argparse.Namespace) -> int:
     for code in parsed.unplugged:
         if code not in known:
             return complain(f"“{code}” is not on a bus. There is: {', '.join(sorted(known))}.")
+    if parsed.sender and not any(parsed.sender == m.code for one in found for m in one.talkers):
+        return complain(f"“{parsed.sender}” does not talk on a bus.")
     try:
-        answers = [_answer(network, one, parsed) for one in found]
+        answers = [_answer(job, one, parsed) for one in found]
     except ValueError as error:
         return complain(str(error))
     if parsed.json:
@@ -57,78 +55,97 @@ def _bus(parsed: argparse.Namespace) -> int:
     return 0
 
 
-def _answer(network: "Network", bus: "Bus", parsed: argparse.Namespace) -> dict[str, Any]:
-    from molvik.circuits.bus.eye import WhatIf, eye, fastest
-    from molvik.circuits.bus.meter import reads
-    from molvik.circuits.bus.taps import taps
+def _answer(job: "Job", bus: "Bus", parsed: argparse.Namespace) -> dict[str, Any]:
+    """Return all that is said of a bus. Raises ValueError for a rate that is none."""
+    from molvik.circuits.bus.eye import WhatIf, fastest
 
     what_if = WhatIf(frozenset(parsed.unplugged))
     rate = bus.kbit_s if parsed.rate is None else parsed.rate
-    talkers = [one.code for one in bus.talkers if one.code not in what_if.out and not one.half]
-    sender = parsed.sender if parsed.sender in talkers or len(talkers) < 2 else ""
-    if parsed.sender and parsed.sender not in {one.code for one in bus.members}:
-        raise ValueError(f"{parsed.sender} does not talk on this bus.")
-    eyes: list[Eye] = []
-    if len(talkers) > 1:
-        eyes = [eye(bus, one, rate, what_if) for one in ([sender] if sender else talkers)]
     best = fastest(bus, what_if)
     return {
         "bus": bus.key,
         "length_m": round(bus.length_m, 3),
         "kbit_s": rate,
+        "kbit_s_is_typed": bus.said_kbit_s is not None,
         "unplugged": sorted(what_if.out),
         "unknown_lengths": list(bus.unknown),
-        "members": [
-            {
-                "code": one.code,
-                "name": one.name,
-                "sort": one.sort,
-                "at_m": round(bus.position_m(one.at), 3) if one.at in bus.places else None,
-                "stub_m": round(bus.away_m(one.at), 3) if one.at in bus.places else None,
-                "terminator": one.terminates,
-                "crossed": one.crossed,
-                "one_wire": one.half,
-            }
-            for one in bus.members
-        ],
-        "meter": [
-            {
-                "at": at,
-                "ohm": None if math.isinf(shown.ohm) else round(shown.ohm, 2),
-                "high_v": shown.high_v,
-                "low_v": shown.low_v,
-                "means": shown.means,
-            }
-            for at in dict.fromkeys(one.at for one in bus.members)
-            for shown in [reads(network, bus, at, what_if.out)]
-        ],
-        "sees": [
-            {
-                "sender": made.sender,
-                "in_time": made.in_time,
-                "module": one.member.code,
-                "dominant_v": _rounded(one.dominant_v),
-                "recessive_v": _rounded(one.recessive_v),
-                "free_v": round(one.free_v, 3),
-                "reads_right": one.reads_right,
-            }
-            for made in eyes
-            for one in made.sees
-        ],
+        "members": _members(bus),
+        "meter": _meter(bus, what_if),
+        "sees": _sees(bus, parsed.sender, rate, what_if),
         "fastest_kbit_s": best.kbit_s if best else None,
-        "taps": [
-            {
-                "at": one.at,
-                "name": one.name,
-                "stub_m": round(one.stub_m, 3),
-                "makes_it_longer": one.at_end,
-                "moves_terminator": one.moves,
-                "needs": list(one.needs),
-                "against": list(one.against),
-            }
-            for one in taps(network.job, bus)
-        ],
+        "taps": _taps(job, bus),
     }
+
+
+def _members(bus: "Bus") -> list[dict[str, Any]]:
+    return [
+        {
+            "code": one.code,
+            "name": one.name,
+            "sort": one.sort,
+            "at_m": round(bus.position_m(one.at), 3) if one.at in bus.places else None,
+            "stub_m": round(bus.away_m(one.at), 3) if one.at in bus.places else None,
+            "terminator": one.terminates,
+            "crossed": one.crossed,
+            "one_wire": one.half,
+        }
+        for one in bus.members
+    ]
+
+
+def _meter(bus: "Bus", what_if: "WhatIf") -> list[dict[str, Any]]:
+    from molvik.circuits.bus.meter import reads
+
+    return [
+        {
+            "at": at,
+            "ohm": None if math.isinf(shown.ohm) else round(shown.ohm, 2),
+            "high_v": shown.high_v,
+            "low_v": shown.low_v,
+            "means": shown.means,
+        }
+        for at in dict.fromkeys(one.at for one in bus.members)
+        for shown in [reads(bus, at, what_if.out)]
+    ]
+
+
+def _sees(bus: "Bus", sender: str | None, rate: float, what_if: "WhatIf") -> list[dict[str, Any]]:
+    """Return what modules see of a bit: of one sender, or of each where it is not on this bus."""
+    from molvik.circuits.bus.eye import eyes
+
+    talkers = [one.code for one in bus.talkers if one.code not in what_if.out and not one.half]
+    senders = [sender] if sender in talkers else talkers
+    return [
+        {
+            "sender": made.sender,
+            "in_time": made.in_time,
+            "module": one.member.code,
+            "dominant_v": _rounded(one.dominant_v),
+            "recessive_v": _rounded(one.recessive_v),
+            "free_v": round(one.free_v, 3),
+            "reads_right": one.reads_right,
+        }
+        for made in (eyes(bus, senders, rate, what_if) if len(talkers) > 1 else ())
+        for one in made.sees
+    ]
+
+
+def _taps(job: "Job", bus: "Bus") -> list[dict[str, Any]]:
+    from molvik.circuits.bus.taps import taps
+
+    return [
+        {
+            "at": one.at,
+            "name": one.name,
+            "way": one.way,
+            "stub_m": round(one.stub_m, 3),
+            "makes_it_longer": one.at_end,
+            "moves_terminator": one.moves,
+            "needs": list(one.needs),
+            "against": list(one.against),
+        }
+        for one in taps(job, bus)
+    ]
 
 
 def _rounded(volts: float | None) -> float | None:
@@ -137,6 +154,8 @@ def _rounded(volts: float | None) -> float | None:
 
 def _print(answer: dict[str, Any]) -> None:
     print(f"Bus of {answer['bus']}: {answer['length_m']:g} m, {answer['kbit_s']:g} kbit/s")
+    if not answer["kbit_s_is_typed"]:
+        print("  no bit rate is typed at any of its modules: type it, or try another with --rate")
     for one in answer["members"]:
         at = "not on the line" if one["at_m"] is None else f"at {one['at_m']:g} m"
         said = [at]

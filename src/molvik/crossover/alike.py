@@ -71,7 +71,7 @@ def is_known(word: str) -> bool:
 
 @cache
 def _known() -> frozenset[str]:
-    from molvik.crossover.reading import tongue_words
+    from molvik.parsing.functions.reading import tongue_words
 
     every = (*SAME, *SAME.values(), *SYNONYMS, *APART.values(), *tongue_words())
     return frozenset(part for one in every for part in (one, *one.split()))

@@ -2,14 +2,14 @@
 
 from typing import NamedTuple
 
-from molvik.crossover.telling import Telling, telling
-from molvik.crossover.words import Said, said
 from molvik.lazy import cached_property
 from molvik.model.crossover import OriginalPosition, RepinSet
 from molvik.model.geometry import places
 from molvik.model.parts import Colour, Connector, End, Pin, Wire, WireSize
 from molvik.model.refs import Ref, end_text
 from molvik.netlist.network import Network
+from molvik.parsing.functions.telling import Telling, telling
+from molvik.parsing.functions.words import Said, said
 
 
 class Lead(NamedTuple):

@@ -12,10 +12,10 @@ from typing import TYPE_CHECKING, Any, Literal, NamedTuple
 from molvik.crossover.alike import alike as alike_in_words
 from molvik.crossover.alike import is_known, parted
 from molvik.crossover.leads import Lead, Repin, Want
-from molvik.crossover.telling import Telling, same_group
-from molvik.crossover.words import Said, differences
 from molvik.model.crossover import Decided
 from molvik.model.refs import Ref, end_text
+from molvik.parsing.functions.telling import Telling, same_group
+from molvik.parsing.functions.words import Said, differences
 
 if TYPE_CHECKING:
     import numpy

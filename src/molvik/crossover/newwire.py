@@ -3,12 +3,12 @@
 from typing import NamedTuple
 
 from molvik.crossover.leads import Lead, Repin, Want
-from molvik.crossover.reading import our_words
-from molvik.crossover.words import SUPPLIES
 from molvik.electrical.conductor import area_mm2, resistance_20_ohm_per_m
 from molvik.electrical.heat import current_for_temperature_a
 from molvik.model.job import Settings
 from molvik.model.parts import WireSize
+from molvik.parsing.functions.reading import our_words
+from molvik.parsing.functions.words import SUPPLIES
 from molvik.reference.copper import AWG_SIZES, METRIC_SIZES
 from molvik.reference.insulation import INSULATIONS
 from molvik.reference.limits import HEAT_MARGIN_K

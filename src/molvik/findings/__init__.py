@@ -112,6 +112,7 @@ RULES: tuple[Rule, ...] = (
         bus.of_bus,
         (
             "network-terminators",
+            "network-terminator-odd",
             "network-terminator-inside",
             "network-too-long",
             "network-stub",

@@ -3,9 +3,11 @@
 from collections.abc import Iterator
 
 from molvik.analysis import Analysis
-from molvik.circuits.bus.topology import Bus, Member, buses
+from molvik.circuits.bus.members import Member
+from molvik.circuits.bus.taps import is_empty
+from molvik.circuits.bus.topology import Bus
 from molvik.findings.finding import Figure, Finding
-from molvik.model.parts import Connector
+from molvik.model.job import code_order
 from molvik.reference.bus import LINE_OHM, limits_at
 from molvik.wording import counted, some
 
@@ -15,11 +17,17 @@ TWISTED_M = 0.2
 
 def of_bus(analysis: Analysis) -> Iterator[Finding]:
     """Everything that a bus suffers from."""
-    for bus in buses(analysis.network):
+    for bus in analysis.buses:
         yield from _terminators(analysis, bus)
-        yield from _lengths(analysis, bus)
+        yield from _lengths(bus)
         yield from _wires(analysis, bus)
         yield from _modules(bus)
+
+
+def _at(bus: Bus) -> str:
+    """Return the bit rate that a limit is for, and that nobody said it where it is so."""
+    said = "" if bus.said_kbit_s else ", which is taken for none is typed,"
+    return f"at {bus.kbit_s:g} kbit/s{said}"
 
 
 def _named(members: "list[Member] | tuple[Member, ...]") -> str:
@@ -47,11 +55,15 @@ def _terminators(analysis: Analysis, bus: Bus) -> Iterator[Finding]:
     found, count = bus.terminators, len(bus.terminators)
     if len(bus.talkers) < 2 and count < 2:
         return  # network-alone says so
+    for one in found:
+        if one.is_odd:
+            yield _odd(bus, one)
     if count == 2:
         yield from _beyond(bus)
         return
     ohm = 1 / sum(1 / one.ohm for one in found) if found else None
     shows = f"{ohm:.0f} Ω" if ohm is not None else "open, or kilohms"
+    meter = f"Across its two wires a meter shows {shows}; 60 Ω are right."
     what = f"The bus of {_named(bus.talkers)} has {counted(count, 'terminator')}"
     have = f": {_named(found)}" if found else ""
     if count < 2:
@@ -60,8 +72,7 @@ def _terminators(analysis: Analysis, bus: Bus) -> Iterator[Finding]:
             "stop",
             bus.key,
             f"{what}{have}. It needs two, of {LINE_OHM:g} Ω, one at each end.",
-            f"Across its two wires a meter shows {shows} in place of 60 Ω. Each bit comes back "
-            f"from the open end as an echo.{_happens(bus)}",
+            f"{meter} Each bit comes back from the open end as an echo.{_happens(bus)}",
             _missing(analysis, bus),
             (Figure("terminators", count),),
         )
@@ -70,35 +81,42 @@ def _terminators(analysis: Analysis, bus: Bus) -> Iterator[Finding]:
             "network-terminators",
             "look" if count == 3 else "stop",
             bus.key,
-            f"{what}: {_named(found)}. Two are enough, one at each end.",
-            f"Across its two wires a meter shows {shows} in place of 60 Ω; every driver has to "
-            f"give more, and gives less voltage.{_happens(bus)}",
+            f"{what}{have}. Two are enough, one at each end.",
+            f"{meter} Every driver has to give more, and gives less voltage.{_happens(bus)}",
             "Take out those that are not at an end of the line.",
             (Figure("terminators", count),),
         )
 
 
+def _odd(bus: Bus, one: Member) -> Finding:
+    return Finding(
+        "network-terminator-odd",
+        "look",
+        one.code,
+        f"{one.name} has {one.ohm:.0f} Ω between the two wires of the bus; a terminator has "
+        f"{LINE_OHM:g} Ω.",
+        "What is not as the line is sends part of each bit back, and a driver gives more or less "
+        f"than it is made for.{_happens(bus)}",
+        f"Measure {one.code} by itself, and put {LINE_OHM:g} Ω there if it ends the line.",
+        (Figure("terminator, ohm", one.ohm, worse="other"),),
+    )
+
+
 def _missing(analysis: Analysis, bus: Bus) -> str:
     """Say where a terminator is to go; a plug without anything in it may have had one."""
     held = {one.at for one in bus.terminators}
-    ends = [place for place in (bus.trunk[:1] + bus.trunk[-1:]) if place not in held]
-    members = {one.at for one in bus.members}
-    leaves = {place for place in bus.places if _is_end(bus, place) and place not in members}
-    empty = [
-        part.code
-        for place in sorted({*ends, *leaves})
-        if place not in members and isinstance(part := analysis.job.part(place), Connector)
-    ]
+    ends = [place for place in (*bus.trunk[:1], *bus.trunk[-1:]) if place not in held]
+    empty = sorted(
+        (one for one in bus.places if bus.is_end(one) and is_empty(analysis.job, bus, one)),
+        key=code_order,
+    )
     if empty:
+        look = "looks" if len(empty) == 1 else "look"
         return (
-            f"{some(empty, 3)} looks like an empty plug at the end of the line: the terminator, "
-            "often in what looks like a cap, belongs there."
+            f"{some(empty, 3)} {look} empty, at the end of a wire: the terminator, often in what "
+            "looks like a cap, belongs there."
         )
     return f"Fit one at {some(ends, 2)}, the end of the line." if ends else "Fit one at each end."
-
-
-def _is_end(bus: Bus, place: str) -> bool:
-    return sum(place in (one.a, one.b) for one in bus.stretches) <= 1
 
 
 def _beyond(bus: Bus) -> Iterator[Finding]:
@@ -126,15 +144,15 @@ def _beyond(bus: Bus) -> Iterator[Finding]:
         )
 
 
-def _lengths(analysis: Analysis, bus: Bus) -> Iterator[Finding]:
+def _lengths(bus: Bus) -> Iterator[Finding]:
     limits = limits_at(bus.kbit_s, screened=bus.screened)
     if bus.length_m > limits.line_m:
         yield Finding(
             "network-too-long",
             "look",
             bus.key,
-            f"The bus is {bus.length_m:.3g} m long; at {bus.kbit_s:g} kbit/s {limits.line_m:g} m "
-            f"are the limit ({limits.source}).",
+            f"The bus is {bus.length_m:.3g} m long; {_at(bus)} {limits.line_m:g} m are "
+            f"the limit ({limits.source}).",
             f"A module must see the answer of the farthest one within the same bit.{_happens(bus)}",
             "Shorten it, or let all modules talk slower.",
             (Figure("line, m", bus.length_m),),
@@ -154,7 +172,7 @@ def _lengths(analysis: Analysis, bus: Bus) -> Iterator[Finding]:
             "network-stub",
             "look",
             one.code,
-            f"{one.name} hangs on a stub of {far:.2g} m; at {bus.kbit_s:g} kbit/s "
+            f"{one.name} hangs on a stub of {far:.2g} m; {_at(bus)} "
             f"{limits.stub_m:.2g} m are the limit ({limits.source}).",
             f"From its open end each bit comes back as an echo.{_happens(bus)}",
             f"Lead the line past {one.name}, in by one wire and out by another, or tap it nearer.",
@@ -186,8 +204,22 @@ def _lengths(analysis: Analysis, bus: Bus) -> Iterator[Finding]:
 
 
 def _wires(analysis: Analysis, bus: Bus) -> Iterator[Finding]:
+    whole = [one for one in bus.members if not one.half]
+    crossed = [one for one in whole if one.crossed]
+    if crossed and 2 * len(crossed) == len(whole):
+        # As many say one as say the other: which are right nobody knows.
+        straight = [one for one in whole if not one.crossed]
+        yield Finding(
+            "network-crossed",
+            "stop",
+            crossed[0].code,
+            f"{_named(crossed)} and {_named(straight)} do not agree which wire of the bus is high.",
+            "What one sends the other sees upside down. Ohms do not show it: 60 Ω stay 60 Ω.",
+            "Look in their pinouts which is right, and change the two wires at the other over.",
+        )
+        crossed = []
     for one in bus.members:
-        if one.crossed:
+        if one in crossed:
             yield Finding(
                 "network-crossed",
                 "stop",

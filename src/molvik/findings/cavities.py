@@ -3,11 +3,11 @@
 from collections.abc import Iterator
 
 from molvik.analysis import Analysis
-from molvik.crossover.words import is_earth, is_return
 from molvik.electrical.conductor import area_mm2
 from molvik.findings.finding import Figure, Finding
 from molvik.findings.kinds import Severity
 from molvik.model.parts import Connector, End, Pin, Wire
+from molvik.parsing.functions.words import is_earth, is_return
 from molvik.reference.colours import colour_name
 from molvik.reference.contacts import CONTACTS
 

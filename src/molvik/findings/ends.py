@@ -4,9 +4,9 @@ from collections import defaultdict
 from collections.abc import Iterator
 
 from molvik.analysis import Analysis
-from molvik.crossover.words import is_earth, is_supply
 from molvik.findings.finding import Figure, Finding
 from molvik.model.parts import Connector, Device, EarthPoint, End, Wire, terminals_of
+from molvik.parsing.functions.words import is_earth, is_supply
 
 ONLY_MAPPED = 3
 """So many wires of a plug that all end nowhere are not mistakes: their far ends were not drawn."""

@@ -211,6 +211,9 @@ KINDS: dict[str, Kind] = {
         "circuits",
         "a bus has not two terminators; to check where it has three",
     ),
+    "network-terminator-odd": Kind(
+        ("look",), "circuits", "a terminator of a bus is more than a tenth off 120 Ω"
+    ),
     "network-terminator-inside": Kind(
         ("look",), "circuits", "a bus goes on beyond a terminator, farther than a stub may"
     ),

@@ -8,13 +8,13 @@ from collections.abc import Callable, Iterator
 from typing import Literal, NamedTuple
 
 from molvik.circuits.simulate import OperatingPoint
-from molvik.crossover.telling import telling
 from molvik.devices import kind_of
 from molvik.devices.states import RUN, RUNNING, State
 from molvik.electrical.elements import Element, Resistor, Source
 from molvik.model.parts import Device, End, Output
 from molvik.model.refs import end_text
 from molvik.netlist.network import Network
+from molvik.parsing.functions.telling import telling
 from molvik.reference.troublecodes import CIRCUITS, SUPPLY, CircuitCodes
 
 PULL_OHM, WIPER_OHM, PICKUP_OHM = 2200.0, 100_000.0, 10_000.0

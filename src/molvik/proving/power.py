@@ -9,7 +9,6 @@ from collections.abc import Iterator
 
 from molvik.circuits.drain import drain, lasts
 from molvik.circuits.simulate import OperatingPoint
-from molvik.crossover.reading import our_words
 from molvik.devices.nodes import minus_of
 from molvik.devices.states import (
     CRANK,
@@ -24,6 +23,7 @@ from molvik.devices.states import (
 from molvik.model.job import Job
 from molvik.model.parts import Device, End
 from molvik.netlist.network import Network
+from molvik.parsing.functions.reading import our_words
 from molvik.parsing.quantities import amps_text
 from molvik.proving.bringup import Bench, first_steps, fuse_steps, plug_steps
 from molvik.proving.powerstep import PowerStep, Setup, Solved, ready_to_start, still

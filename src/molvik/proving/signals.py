@@ -6,12 +6,12 @@ memory.
 
 from collections.abc import Iterator
 
-from molvik.crossover.telling import telling
 from molvik.devices import kind_of
 from molvik.devices.kinds.sensing import Thermistor
 from molvik.devices.states import RUN, choices_of
 from molvik.model.job import Job
 from molvik.model.parts import Device
+from molvik.parsing.functions.telling import telling
 from molvik.proving.powerstep import PowerStep, Solved
 from molvik.wording import figures, some
 

@@ -7,11 +7,11 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from itertools import pairwise
 from typing import Literal, NamedTuple
 
-from molvik.crossover.telling import telling
 from molvik.model.job import Job, LeftOut, Reading
 from molvik.model.parts import Device, End
 from molvik.model.refs import end_text
 from molvik.netlist.network import Network
+from molvik.parsing.functions.telling import telling
 from molvik.proving.computer import Watch, computers, watches
 from molvik.proving.faultsimulator import FaultSimulator
 from molvik.proving.observations import Observation

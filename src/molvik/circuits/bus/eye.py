@@ -8,7 +8,8 @@ from collections.abc import Iterable, Mapping, Sequence
 from functools import lru_cache
 from typing import NamedTuple
 
-from molvik.circuits.bus.topology import Bus, Member
+from molvik.circuits.bus.members import Member
+from molvik.circuits.bus.topology import Bus
 from molvik.circuits.bus.wave import Line, Load, Wave, simulate_each
 from molvik.reference.bus import (
     DELAY_NS_PER_M,

@@ -4,9 +4,9 @@ import math
 from collections.abc import Collection
 from typing import NamedTuple
 
-from molvik.circuits.bus.topology import Bus, Member
-from molvik.model.parts import End
-from molvik.netlist.network import Network
+from molvik.circuits.bus.members import Member
+from molvik.circuits.bus.topology import Bus
+from molvik.parsing.quantities import ohm_text
 from molvik.reference.bus import LINE_OHM, REST_V
 
 NEAR = 0.08
@@ -28,45 +28,31 @@ class Reads(NamedTuple):
     low_v: float | None
     means: str
 
+    @property
+    def shown(self) -> str:
+        """What stands on the meter, in ohms."""
+        return "open" if self.ohm >= OPEN_OHM else ohm_text(self.ohm)
 
-def reads(network: Network, bus: Bus, at: str, out: Collection[str] = ()) -> Reads:
+
+def reads(bus: Bus, at: str, out: Collection[str] = (), more: Collection[str] = ()) -> Reads:
     """Return what a meter shows at a place. at: the code of a part on the bus; out: the codes of
-    what is unplugged: modules, plugs, resistors.
+    what is unplugged: modules, plugs, resistors; more: places that have a terminator more.
     """
-    left = [one for one in bus.members if one.code not in out and not one.half]
-    reached = {one.code for one in left if _reached(network, bus, at, one.at, out)}
-    there = [one for one in left if one.code in reached]
+    reached = bus.reached(at, out)
+    there = [
+        one for one in bus.members if one.code not in out and not one.half and one.at in reached
+    ]
     across = sum(1 / one.ohm for one in there if math.isfinite(one.ohm))
+    across += sum(1 / LINE_OHM for place in more if place in reached)
     ohm = 1 / across if across else math.inf
     volts = REST_V if any(one.talks for one in there) else None
     return Reads(at, ohm, volts, volts, in_words(ohm, there))
 
 
-def _reached(network: Network, bus: Bus, at: str, to: str, out: Collection[str]) -> bool:
-    """Return whether the line goes on from one place to another past what is unplugged."""
-    seen, waiting = {at}, [at]
-    while waiting:
-        here = waiting.pop()
-        if here == to:
-            return True
-        for one in bus.stretches:
-            if not one.wire and {one.a, one.b} & set(out):
-                continue  # a joint of two plugs of which one is out
-            for a, b in ((one.a, one.b), (one.b, one.a)):
-                if a == here and b not in seen:
-                    seen.add(b)
-                    waiting.append(b)
-    return False
-
-
 def in_words(ohm: float, there: Collection[Member] = ()) -> str:
     """Return what ohms between the two wires of a bus mean, power off."""
     crossed = [one.name for one in there if one.crossed]
-    more = (
-        f" {', '.join(crossed)} has its two wires crossed: ohms do not show that."
-        if crossed
-        else ""
-    )
+    more = f" Crossed wires do not show in ohms: {', '.join(crossed)}." if crossed else ""
     if ohm >= OPEN_OHM:
         return "Open: no terminator and no module is reached from here." + more
     if ohm > LINE_OHM * 1.5:
@@ -96,14 +82,3 @@ AT_REST = (
 )
 """What volts on the wires of a bus against earth mean (ISO 11898-2 for the 2.5 V; the rest is
 common practice, with no source)."""
-
-
-def places_of(bus: Bus) -> tuple[str, ...]:
-    """Return where a meter can be put, what can be unplugged first."""
-    own = [one.at for one in bus.members]
-    return tuple(dict.fromkeys([*own, *bus.places]))
-
-
-def probes(member: Member) -> tuple[End, End]:
-    """Return where the red and the black lead go at a member."""
-    return member.high, member.low

@@ -2,11 +2,9 @@
 
 from typing import NamedTuple
 
-from molvik.circuits.bus.eye import AS_IT_IS, Eye, WhatIf, eyes, fastest
-from molvik.circuits.bus.meter import Reads, in_words, reads
+from molvik.circuits.bus.eye import AS_IT_IS, Eye, Sees, WhatIf, eyes, fastest
+from molvik.circuits.bus.meter import Reads, reads
 from molvik.circuits.bus.topology import Bus
-from molvik.netlist.network import Network
-from molvik.reference.bus import LINE_OHM
 from molvik.wording import counted
 
 
@@ -25,6 +23,11 @@ class Study(NamedTuple):
     fastest: Eye | None
 
     @property
+    def seen_by(self) -> dict[str, Sees]:
+        """What each module that receives sees, by its code."""
+        return {one.member.code: one for one in self.sees.sees} if self.sees else {}
+
+    @property
     def words(self) -> str:
         """What comes of it, in a line."""
         ends = [one for one in self.bus.terminators if one.code not in self.what_if.out]
@@ -38,11 +41,7 @@ class Study(NamedTuple):
         talk = [one for one in self.bus.talkers if one.code not in self.what_if.out]
         if len(talk) < 2:
             return "Nobody is there to talk with."
-        wrong = (
-            [one.member.code for one in self.sees.sees if not one.reads_right]
-            if (self.sees)
-            else []
-        )
+        wrong = [code for code, one in self.seen_by.items() if not one.reads_right]
         if wrong:
             said = f"At {self.kbit_s:g} kbit/s {', '.join(wrong)} cannot read {self.sender}"
         elif self.sees is not None and not self.sees.in_time:
@@ -55,7 +54,6 @@ class Study(NamedTuple):
 
 
 def study(
-    network: Network,
     bus: Bus,
     sender: str = "",
     kbit_s: float | None = None,
@@ -72,15 +70,7 @@ def study(
         senders = [sender] if sender in talk else talk
         seen = min(eyes(bus, senders, rate, what_if), key=lambda one: one.free_v)
     places = dict.fromkeys([*(one.at for one in bus.members), *bus.places])
-    shown = {at: reads(network, bus, at, what_if.out) for at in places}
-    if what_if.ends:
-        shown = {at: _with_more(one, len(what_if.ends)) for at, one in shown.items()}
+    shown = {at: reads(bus, at, what_if.out, what_if.ends) for at in places}
     return Study(
         bus, what_if, rate, seen.sender if seen else "", shown, seen, fastest(bus, what_if)
     )
-
-
-def _with_more(shown: Reads, count: int) -> Reads:
-    """Return what a meter shows with so many terminators more."""
-    ohm = 1 / ((1 / shown.ohm if shown.ohm else 0.0) + count / LINE_OHM)
-    return shown._replace(ohm=ohm, means=in_words(ohm))

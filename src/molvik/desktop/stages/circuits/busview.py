@@ -4,30 +4,27 @@ from functools import partial
 from typing import Any
 
 from PySide6.QtCore import QPoint, Qt, QTimer
-from PySide6.QtWidgets import QMenu, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QMenu, QSplitter, QVBoxLayout
 
 from molvik.circuits.bus.beginning import HOW, begun, read_line
-from molvik.circuits.bus.drawing import Shown, line_scene, wave_scene
-from molvik.circuits.bus.eye import AS_IT_IS, Eye, WhatIf
-from molvik.circuits.bus.meter import AT_REST, Reads
+from molvik.circuits.bus.eye import AS_IT_IS, WhatIf
+from molvik.circuits.bus.linedrawing import line_scene
 from molvik.circuits.bus.study import Study, study
-from molvik.circuits.bus.taps import Tap, tapped, taps
-from molvik.circuits.bus.topology import Bus, buses
+from molvik.circuits.bus.taps import LEAD_M, Tap, tapped, taps
+from molvik.circuits.bus.topology import Bus
+from molvik.circuits.bus.wavedrawing import wave_scene
 from molvik.desktop.dialogs.questions import ask_line
 from molvik.desktop.hand import Hand
+from molvik.desktop.stages.circuits.bustables import BusTables
+from molvik.desktop.stages.circuits.tabview import TabView
 from molvik.desktop.store import Store
-from molvik.desktop.threads.background import Task
 from molvik.desktop.widgets.canvas import Canvas
-from molvik.desktop.widgets.drawer import Drawer
-from molvik.desktop.widgets.notice import Notice
-from molvik.desktop.widgets.small import ShortLabel, button, choice, label, row
-from molvik.desktop.widgets.table import ThingsTable
-from molvik.desktop.widgets.things import Column, ThingsModel
-from molvik.desktop.widgets.worklist import Work, WorkList
+from molvik.desktop.widgets.small import button, choice, row
+from molvik.desktop.widgets.worklist import Work
 from molvik.drawing.scene import Scene
 from molvik.model.edits import EditError
 from molvik.model.refs import Ref
-from molvik.parsing.quantities import ohm_text, read_length_m
+from molvik.parsing.quantities import read_length_m
 from molvik.reference.bus import RATES_KBIT
 
 EMPTY = (
@@ -39,8 +36,8 @@ LONGER_M = 2.0
 """How much longer a stub is tried."""
 
 REST_MS = 60
-LINE_PX, WAVE_PX, TABLE_PX = 170, 130, 190
-"""The least height of both drawings, and the most of the tables below them."""
+LINE_PX, WAVE_PX = 170, 130
+"""The least height of both drawings."""
 
 
 class LineCanvas(Canvas):
@@ -48,17 +45,12 @@ class LineCanvas(Canvas):
 
     def __init__(self) -> None:
         super().__init__("The line of the bus", EMPTY)
-        self.shown: Study | None = None
+        self.study: Study | None = None
         self.hand = ""
 
     def draw(self, width: float, height: float) -> Scene | None:
         """Return the line, None without one."""
-        found = self.shown
-        if found is None:
-            return None
-        sees = {one.member.code: one for one in found.sees.sees} if found.sees else {}
-        shown = Shown(found.bus, found.reads, sees, found.sender, found.what_if)
-        return line_scene(shown, width, height, self.hand)
+        return None if self.study is None else line_scene(self.study, width, height, self.hand)
 
 
 class WaveCanvas(Canvas):
@@ -66,52 +58,42 @@ class WaveCanvas(Canvas):
 
     def __init__(self) -> None:
         super().__init__("The voltage between the two wires, in time")
-        self.eye: Eye | None = None
+        self.study: Study | None = None
         self.hand = ""
 
     def draw(self, width: float, height: float) -> Scene | None:
         """Return the wave, None without one."""
-        return wave_scene(self.eye, width, height, self.hand) if self.eye is not None else None
+        if self.study is None or self.study.sees is None:
+            return None
+        return wave_scene(self.study.sees, width, height, self.hand)
 
 
-class BusView(QWidget):
-    """The line above, the wave below it, tables in a drawer. ``left``: what belongs on the left."""
+class BusView(TabView):
+    """The line above, the wave below it, tables in a drawer."""
 
     def __init__(self, store: Store, hand: Hand) -> None:
-        super().__init__()
-        self._store, self._hand = store, hand
-        self._task: Task | None = None
+        names = "ON THE BUS", "What hangs on the bus", "What comes of it"
+        super().__init__(store, hand, *names)
+        self._buses: tuple[Bus, ...] = ()
         self._bus: Bus | None = None
         self._seen: tuple[Any, ...] = ()
         self.what_if = AS_IT_IS
-        self.waits = False
-        """Whether what is shown is still being found."""
         self.study: Study | None = None
         self._later = QTimer(self, singleShot=True, interval=REST_MS)
         self._later.timeout.connect(self._begin)
-        self.list = WorkList("What hangs on the bus")
         self.list.chosen.connect(hand.pick)
-        self.left = QWidget()
-        beside = QVBoxLayout(self.left)
-        beside.setContentsMargins(0, 0, 0, 0)
-        beside.addWidget(label("ON THE BUS", "head"))
-        beside.addWidget(self.list, 1)
         self._build_top()
-        self.line = LineCanvas()
+        self.line, self.wave = LineCanvas(), WaveCanvas()
         self.line.picked.connect(hand.pick)
         self.line.asked.connect(self._offer)
-        self.wave = WaveCanvas()
-        self.notice = Notice(over=True)
-        self._build_tables()
         self.line.setMinimumHeight(LINE_PX)
         self.wave.setMinimumHeight(WAVE_PX)
+        self.tables = BusTables(hand.pick, self._lay)
         split = QSplitter(Qt.Orientation.Vertical)
-        split.addWidget(self.line)
-        split.addWidget(self.wave)
+        for drawing, share in ((self.line, 5), (self.wave, 4)):
+            split.addWidget(drawing)
+            split.setStretchFactor(split.count() - 1, share)
         split.setChildrenCollapsible(False)
-        split.setStretchFactor(0, 5)
-        split.setStretchFactor(1, 4)
-        self._split = split
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 2, 0, 0)
         whole.setSpacing(4)
@@ -119,7 +101,7 @@ class BusView(QWidget):
         whole.addWidget(self.said)
         whole.addWidget(split, 1)
         whole.addWidget(self.notice)
-        whole.addWidget(self.drawer)
+        whole.addWidget(self.tables)
 
     def _build_top(self) -> None:
         self.which = choice("Which bus", [])
@@ -130,102 +112,48 @@ class BusView(QWidget):
         self.sends = choice("Who sends", [])
         self.sends.setToolTip("Which module sends the bit; else the one that is heard worst")
         self.sends.currentIndexChanged.connect(lambda _: self._later.start())
+        for box, wide in ((self.which, 190), (self.rate, 190), (self.sends, 130)):
+            box.setMinimumWidth(wide)
         self.reset = button("As it is", "Undo every “what if”", self._reset)
         self.tap_button = button(
             "New module…", "Where it goes, the best place first", self._show_places, "action"
         )
-        for box, wide in ((self.which, 190), (self.rate, 160), (self.sends, 130)):
-            box.setMinimumWidth(wide)
         self.begin_button = button(
             "Begin a bus…",
             "Its modules in a line, with a pair of wires between them",
-            self._line,
+            self._begin_line,
             "action",
         )
         self.top = row(
             self.which, self.rate, self.sends, 1, self.reset, self.begin_button, self.tap_button
         )
-        self.said = ShortLabel()
-        self.said.setAccessibleName("What comes of it")
-
-    def _build_tables(self) -> None:
-        reads: list[Column[Reads]] = [
-            Column("Place", lambda one: one.at, width=64, mono=True),
-            Column("Ohms", _ohms, width=84),
-            Column("High V", lambda one: _volts(one.high_v), width=64),
-            Column("Low V", lambda one: _volts(one.low_v), width=64),
-            Column("What it means", lambda one: one.means, width=380, grow=1),
-        ]
-        self.reads: ThingsModel[Reads] = ThingsModel(reads, lambda one: one.at)
-        self.reads_table: ThingsTable[Reads] = ThingsTable(self.reads, "What a meter shows")
-        self.reads_table.picked.connect(self._hand.pick)
-        self.reads_table.setToolTip(
-            "Ohms between the two wires with the power off; volts against earth at rest:\n"
-            + "\n".join(f"{what}: {means}" for what, means in AT_REST)
-        )
-        places: list[Column[Tap]] = [
-            Column("Place", lambda one: one.at, width=64, mono=True),
-            Column("Name", lambda one: one.name, width=150),
-            Column("Stub", _stub, width=128),
-            Column("What it takes", lambda one: "; ".join(one.needs), width=230, grow=1),
-            Column(
-                "What speaks against it",
-                lambda one: "; ".join(one.against) or "nothing",
-                width=210,
-                grow=1,
-                role=lambda one: "live_text" if one.against else "proved",
-            ),
-        ]
-        self.taps: ThingsModel[Tap] = ThingsModel(places, lambda one: one.at)
-        self.taps_table: ThingsTable[Tap] = ThingsTable(self.taps, "Places for a new module")
-        self.taps_table.doubleClicked.connect(lambda _: self._lay())
-        self.lay_button = button(
-            "Lay it here…", "The module, its pair of wires, and a terminator moved", self._lay
-        )
-        box = QWidget()
-        inside = QVBoxLayout(box)
-        inside.setContentsMargins(0, 0, 0, 0)
-        inside.addWidget(self.taps_table, 1)
-        inside.addLayout(row(1, self.lay_button))
-        self.drawer = Drawer("What a meter shows, and places for a new module")
-        self.drawer.addTab(self.reads_table, "What a meter shows")
-        self.drawer.addTab(box, "Places for a new module")
-        self.reads_table.setMaximumHeight(TABLE_PX)
-        self.taps_table.setMaximumHeight(TABLE_PX - 40)
-        self.drawer.fold()
 
     # what is shown
 
     def refresh(self) -> None:
-        """Show the buses of the job as it is now."""
-        found = buses(self._store.analysis.network)
-        key = self.which.currentData()
-        self.which.blockSignals(True)
-        self.which.clear()
-        for bus in found:
-            self.which.addItem(_named(bus), bus.key)
-        self.which.setCurrentIndex(max(0, self.which.findData(key)))
-        self.which.blockSignals(False)
+        """Find the buses of the job as it is now, aside, and show one."""
+        analysis = self._store.analysis
+        self.aside(lambda: analysis.buses, self._list)
+
+    def _list(self, found: tuple[Bus, ...]) -> None:
+        self._buses = found
+        _fill(self.which, [(_named(bus), bus.key) for bus in found])
         self.which.setVisible(len(found) > 1)
-        for widget in (self.rate, self.sends, self.tap_button, self.drawer, self.wave):
+        for widget in (self.rate, self.sends, self.tap_button, self.tables, self.wave):
             widget.setVisible(bool(found))
         self.begin_button.setVisible(not found)
-        self._take(next((one for one in found if one.key == self.which.currentData()), None))
+        self._take()
 
     def _other(self) -> None:
         self.what_if = AS_IT_IS
-        self.refresh()
+        self._take()
 
-    def _take(self, bus: Bus | None) -> None:
-        """Show a bus, None for nothing; what is tried stays as far as it is there."""
-        self._bus = bus
+    def _take(self) -> None:
+        """Show the chosen bus; what is tried stays as far as it is there."""
+        key = self.which.currentData()
+        bus = self._bus = next((one for one in self._buses if one.key == key), None)
         if bus is None:
-            self.study = self.line.shown = self.wave.eye = None
-            self.said.setText("")
-            self.reset.setVisible(False)
-            self.list.show_work([])
-            self.line.redraw()
-            self.wave.redraw()
+            self._show_none()
             return
         known = {*(one.code for one in bus.members), *bus.places}
         self.what_if = WhatIf(
@@ -233,26 +161,26 @@ class BusView(QWidget):
             tuple(place for place in self.what_if.ends if place in known),
             tuple(one for one in self.what_if.longer_m if one[0] in known),
         )
-        self._fill_choices(bus)
+        said = "as it is" if bus.said_kbit_s else "for none is typed"
+        rates = sorted({*RATES_KBIT, bus.kbit_s}, reverse=True)
+        own = [(f"{bus.kbit_s:g} kbit/s, {said}", "")]
+        _fill(self.rate, own + [(f"{rate:g} kbit/s", f"{rate:g}") for rate in rates])
+        senders = [(f"{one.code} sends", one.code) for one in bus.talkers]
+        _fill(self.sends, [("worst sender", ""), *senders])
         self._begin()
 
-    def _fill_choices(self, bus: Bus) -> None:
-        rates = sorted({*RATES_KBIT, bus.kbit_s}, reverse=True)
-        items = [("its own rate", "")] + [(f"{rate:g} kbit/s", f"{rate:g}") for rate in rates]
-        items[0] = (f"{bus.kbit_s:g} kbit/s, as it is", "")
-        senders = [("worst sender", ""), *((f"{m.code} sends", m.code) for m in bus.talkers)]
-        for box, wanted in ((self.rate, items), (self.sends, senders)):
-            chosen = box.currentData()
-            box.blockSignals(True)
-            box.clear()
-            for text, data in wanted:
-                box.addItem(text, data)
-            box.setCurrentIndex(max(0, box.findData(chosen)))
-            box.blockSignals(False)
+    def _show_none(self) -> None:
+        self.study = self.line.study = self.wave.study = None
+        self.said.setText("")
+        self.reset.setVisible(False)
+        self.list.show_work([])
+        self.tables.show_both((), ())
+        self.line.redraw()
+        self.wave.redraw()
 
     def _begin(self) -> None:
         """Find out all that is said of the bus, aside."""
-        bus, network = self._bus, self._store.analysis.network
+        bus = self._bus
         if bus is None:
             return
         sender, what_if = str(self.sends.currentData() or ""), self.what_if
@@ -262,65 +190,40 @@ class BusView(QWidget):
         if asked == self._seen and self.study is not None:
             self._show(self.study)
             return
-        if self._task is not None:
-            self._task.stop()
-        self.waits = True
         self.said.setText("the wave is being found …")
-        self._task = Task(lambda _: study(network, bus, sender, rate, what_if), self)
-        self._task.done.connect(partial(self._found, asked))
-        self._task.failed.connect(self._failed)
-        self._task.start()
-
-    def _failed(self, error: Exception) -> None:
-        self.waits = False
-        self.said.setText("")
-        self.notice.say(str(error))
+        self.aside(lambda: study(bus, sender, rate, what_if), partial(self._found, asked))
 
     def _found(self, asked: tuple[Any, ...], found: Study) -> None:
-        self.waits = False
         self._seen = asked
         self._show(found)
 
     def _show(self, found: Study) -> None:
-        self.study = self.line.shown = found
-        self.wave.eye = found.sees
+        self.study = self.line.study = self.wave.study = found
         self.wave.setVisible(found.sees is not None)
         self.said.setText(found.words + _tried(found.what_if))
-        self.reads.show_things(list(found.reads.values()))
-        self.taps.show_things(list(taps(self._store.job, found.bus)))
-        sees = {one.member.code: one for one in found.sees.sees} if found.sees else {}
-        entries = []
-        for one in found.bus.members:
-            seen = sees.get(one.code)
-            state, role = "", "faint"
-            if one.code in found.what_if.out:
-                state, role = "out", "stop"
-            elif one.code == found.sender:
-                state, role = "sends", "copper"
-            elif seen is not None:
-                state = f"{seen.free_v:.2f} V" if seen.reads_right else "misreads"
-                role = "proved" if seen.reads_right else "stop"
-            elif one.half:
-                state, role = "one wire", "stop"
-            entries.append(Work(one.code, f"{one.code}  {one.name}", state, role))
-        self.list.show_work(entries)
+        places = taps(self._store.job, found.bus)
+        self.tables.show_both(tuple(found.reads.values()), places)
+        self.list.show_work(
+            [
+                Work(one.code, f"{one.code}  {one.name}", *_state(found, one.code))
+                for one in found.bus.members
+            ]
+        )
         self.follow(self._hand.subject)
 
     def follow(self, subject: str) -> None:
         """Mark what is in hand."""
         code = Ref.parse(subject).code
-        self.line.hand = self.wave.hand = code
-        self.line.redraw()
-        self.wave.redraw()
+        for drawing in (self.line, self.wave):
+            drawing.hand = code
+            drawing.redraw()
 
     def forget(self) -> None:
         """The job was closed: let go of what was shown of it."""
-        if self._task is not None:
-            self._task.stop()
-        self.waits, self._seen, self.what_if = False, (), AS_IT_IS
-        self._take(None)
-        self.reads.show_things([])
-        self.taps.show_things([])
+        self.stop()
+        self._later.stop()
+        self._buses, self._bus, self._seen, self.what_if = (), None, (), AS_IT_IS
+        self._show_none()
 
     # what if
 
@@ -331,17 +234,15 @@ class BusView(QWidget):
             return
         menu = QMenu(self)
         out = code in self.what_if.out
-        if any(one.code == code for one in bus.members) or out:
+        if out or bus.is_joint(code) or any(one.code == code for one in bus.members):
             menu.addAction("Plug it in" if out else "Unplug it", partial(self.unplug, code))
         ends = code in self.what_if.ends
         words = "Take that terminator out again" if ends else "What if a terminator were here?"
         menu.addAction(words, partial(self.terminate, code))
         if code in bus.stubs:
             longer = code in dict(self.what_if.longer_m)
-            words = (
-                "Its stub as it is" if longer else f"What if its stub were {LONGER_M:g} m longer?"
-            )
-            menu.addAction(words, partial(self.lengthen, code))
+            more = f"What if its stub were {LONGER_M:g} m longer?"
+            menu.addAction("Its stub as it is" if longer else more, partial(self.lengthen, code))
         menu.popup(place)
 
     def unplug(self, code: str) -> None:
@@ -368,9 +269,9 @@ class BusView(QWidget):
         self.what_if = what_if
         self._begin()
 
-    # a new module
+    # a new bus, a new module
 
-    def _line(self) -> None:
+    def _begin_line(self) -> None:
         """Ask for the modules of a line, and lay them with their wires."""
 
         def lay(text: str) -> None:
@@ -384,47 +285,62 @@ class BusView(QWidget):
         ask_line(self, "A new bus", words, HOW, lay)
 
     def _show_places(self) -> None:
-        self.drawer.setCurrentIndex(1)
-        self.drawer.unfold()
-        bus = self._bus
-        if bus is not None:
-            self.taps_table.pick(taps(self._store.job, bus)[0].at)
-        self.taps_table.setFocus()
+        self.tables.show_places()
 
     def _lay(self) -> None:
         """Lay a new module at the chosen place."""
-        bus, job = self._bus, self._store.job
-        chosen = self.taps_table.current_key()
-        tap = next((one for one in taps(job, bus) if one.at == chosen), None) if bus else None
+        bus, chosen = self._bus, self.tables.taps_table.current_key()
+        tap = next((one for one in self.tables.taps.things if one.at == chosen), None)
         if bus is None or tap is None:
             self.notice.say("Choose a place in the table first.")
             return
-        words = f"What is it, and how long are its wires from {tap.at}? Boost gauge, 300 mm"
         made: list[str] = []
 
         def lay(text: str) -> None:
-            name, _, far = text.rpartition(",")
-            if not name.strip():
-                raise EditError("Type its name, a comma, and how long its wires are.")
-            metres = read_length_m(far)
+            name, metres = _read_module(text, tap)
             before = {device.code for device in self._store.job.devices}
-            self._store.do(f"Lay {name.strip()}", lambda now: tapped(now, bus, tap, name, metres))
-            made.extend(d.code for d in self._store.job.devices if d.code not in before)
+            self._store.do(f"Lay {name}", lambda job: tapped(job, bus, tap, name, metres))
+            made.extend(one.code for one in self._store.job.devices if one.code not in before)
 
+        words = f"What is it, and how long are its wires from {tap.at}? Boost gauge, 300 mm"
+        if tap.way == "plugged in":
+            words = f"What is plugged into {tap.at}?"
         if ask_line(self, "A new module on the bus", words, "", lay) is not None and made:
             self._hand.pick(made[0])
 
 
-def _ohms(one: Reads) -> str:
-    return "open" if one.ohm > 1e5 else ohm_text(one.ohm)
+def _read_module(text: str, tap: Tap) -> tuple[str, float]:
+    """Read the name of a module and how long its wires are, m. Raises EditError."""
+    if tap.way == "plugged in":
+        return text.strip(), LEAD_M
+    name, _, far = text.rpartition(",")
+    if not name.strip():
+        raise EditError("Type its name, a comma, and how long its wires are: Boost gauge, 300 mm.")
+    return name.strip(), read_length_m(far)
 
 
-def _volts(volts: float | None) -> str:
-    return "dead" if volts is None else f"{volts:.1f}"
+def _fill(box: Any, items: list[tuple[str, str]]) -> None:
+    """Offer other choices, and keep what is chosen where it is among them."""
+    chosen = box.currentData()
+    box.blockSignals(True)
+    box.clear()
+    for text, data in items:
+        box.addItem(text, data)
+    box.setCurrentIndex(max(0, box.findData(chosen)))
+    box.blockSignals(False)
 
 
-def _stub(one: Tap) -> str:
-    return "makes it longer" if one.at_end else f"{one.stub_m:.2g} m"
+def _state(found: Study, code: str) -> tuple[str, str]:
+    """Return how a member stands, in a word or two with its role."""
+    if code in found.what_if.out:
+        return "out", "stop"
+    if code == found.sender:
+        return "sends", "copper"
+    seen = found.seen_by.get(code)
+    if seen is not None:
+        return (f"{seen.free_v:.2f} V", "proved") if seen.reads_right else ("misreads", "stop")
+    half = any(one.half for one in found.bus.members if one.code == code)
+    return ("one wire", "stop") if half else ("", "faint")
 
 
 def _named(bus: Bus) -> str:

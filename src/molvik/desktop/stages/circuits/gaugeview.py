@@ -1,19 +1,18 @@
 """Gauges on the screen: what each shows with what moves it, its error, and what mends it."""
 
-from PySide6.QtWidgets import QTabWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QTabWidget, QVBoxLayout
 
 from molvik.circuits.gauges.drawing import error_scene, input_scene
 from molvik.circuits.gauges.inputs import Input, inputs
 from molvik.circuits.gauges.matching import Match, matches
 from molvik.desktop.hand import Hand
+from molvik.desktop.stages.circuits.tabview import TabView
 from molvik.desktop.store import Store
-from molvik.desktop.threads.background import Task
 from molvik.desktop.widgets.canvas import Canvas
-from molvik.desktop.widgets.notice import Notice
-from molvik.desktop.widgets.small import ShortLabel, label
+from molvik.desktop.widgets.small import label
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
-from molvik.desktop.widgets.worklist import Work, WorkList
+from molvik.desktop.widgets.worklist import Work
 from molvik.drawing.scene import Scene
 from molvik.model.refs import Ref
 
@@ -41,27 +40,14 @@ class ErrorCanvas(Canvas):
         return error_scene(self.match, width, height) if self.match is not None else None
 
 
-class GaugeView(QWidget):
-    """The gauges in a table, the error of the one in hand above. ``left``: what belongs on the
-    left. waits: what is shown is still being found.
-    """
+class GaugeView(TabView):
+    """The gauges in a table, the error of the one in hand above."""
 
     def __init__(self, store: Store, hand: Hand) -> None:
-        super().__init__()
-        self._store, self._hand = store, hand
-        self._task: Task | None = None
-        self.waits = False
+        super().__init__(store, hand, "GAUGES", "The gauges", "What mends it")
         self.found: tuple[Match, ...] = ()
         self.seen: tuple[Input, ...] = ()
-        self.list = WorkList("The gauges")
         self.list.chosen.connect(self.choose)
-        self.left = QWidget()
-        beside = QVBoxLayout(self.left)
-        beside.setContentsMargins(0, 0, 0, 0)
-        beside.addWidget(label("GAUGES", "head"))
-        beside.addWidget(self.list, 1)
-        self.said = ShortLabel()
-        self.said.setAccessibleName("What mends it")
         self.legend = label(
             "Red: as it is. Green, broken: with the resistors. Within the shaded band it is right.",
             "faint",
@@ -69,7 +55,6 @@ class GaugeView(QWidget):
         )
         self.canvas = ErrorCanvas()
         self.canvas.setMinimumHeight(DRAW_PX)
-        self.notice = Notice(over=True)
         columns: list[Column[Match]] = [
             Column("Gauge", lambda one: one.gauge, width=62, mono=True),
             Column("Name", lambda one: one.name, width=130),
@@ -115,20 +100,9 @@ class GaugeView(QWidget):
     def refresh(self) -> None:
         """Find what each gauge of the job as it is now shows, aside."""
         network = self._store.analysis.network
-        if self._task is not None:
-            self._task.stop()
-        self.waits = True
-        self._task = Task(lambda _: (matches(network), inputs(network)), self)
-        self._task.done.connect(self._show)
-        self._task.failed.connect(self._failed)
-        self._task.start()
-
-    def _failed(self, error: Exception) -> None:
-        self.waits = False
-        self.notice.say(str(error))
+        self.aside(lambda: (matches(network), inputs(network)), self._show)
 
     def _show(self, both: tuple[tuple[Match, ...], tuple[Input, ...]]) -> None:
-        self.waits = False
         found, seen = both
         self.found, self.seen = found, seen
         self.inputs.show_things(list(seen))
@@ -172,9 +146,7 @@ class GaugeView(QWidget):
 
     def forget(self) -> None:
         """The job was closed: let go of what was shown of it."""
-        if self._task is not None:
-            self._task.stop()
-        self.waits = False
+        self.stop()
         self._show(((), ()))
 
     def _mark(self, code: str) -> None:

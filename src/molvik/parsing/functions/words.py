@@ -4,7 +4,7 @@ import re
 from functools import lru_cache
 from typing import Literal, NamedTuple
 
-from molvik.crossover.reading import our_words
+from molvik.parsing.functions.reading import our_words
 from molvik.reference.synonyms import DIN_TERMINALS, NOISE, SENSORS, SYNONYMS
 
 Kind = Literal[

@@ -9,8 +9,8 @@ import re
 from functools import lru_cache
 from typing import NamedTuple
 
-from molvik.crossover.reading import our_words
-from molvik.crossover.words import INTERCHANGEABLE, phrases, said
+from molvik.parsing.functions.reading import our_words
+from molvik.parsing.functions.words import INTERCHANGEABLE, phrases, said
 from molvik.reference.synonyms import MANY_KINDS, SENSORS
 from molvik.reference.telling import DRIVEN, INDUCTIVE, NUMBERS, SAME, SAYS_NOTHING
 
