@@ -22,9 +22,10 @@ from molvik.circuits.balance import (
     usual_drive,
 )
 from molvik.circuits.balancedrawing import DriveDrawing
+from molvik.circuits.usage import taken, usual_share
 from molvik.cli import main
 from molvik.demo import demo_job
-from molvik.desktop.stages.circuits.chargeview import ChargeView, day_words
+from molvik.desktop.stages.circuits.chargeview import ChargeView, advice, day_words
 from molvik.desktop.window import MainWindow
 from molvik.devices.kinds.alternator import output_share
 from molvik.findings import find_all
@@ -33,13 +34,13 @@ from molvik.model.driving import Leg
 from molvik.model.edits import EditError
 from molvik.model.job import Job
 from molvik.model.parts import Device, EarthPoint, End, Wire, WireSize
+from molvik.netlist.network import Network
 from molvik.reference.charging import (
     EMPTY,
     FULL_SHARE,
     HOT_SHARE,
     KEPT,
     TAKES_ALL,
-    usual_share,
 )
 from molvik.typed.driving import LEG_FIELDS, type_leg, type_share, with_leg, without_legs
 from molvik.typed.field import named
@@ -123,6 +124,73 @@ def test_parked_it_loses_what_the_battery_gives() -> None:
     assert "After 4.9 h “parked”" in day_words(drive)
 
 
+def test_parked_a_load_that_is_typed_to_be_on_for_a_while_counts_for_that_while() -> None:
+    job = car(("Fridge", 6.3), ("Clock", 1260.0))
+    (always,) = balances(job, (PARKED,))
+    (half,) = balances(job, (replace(PARKED, shares=(("D3", 0.5),)),))
+    fridge = next(draw for draw in always.draws if draw.device == "D3")
+    assert fridge.amps == pytest.approx(12.6 / 6.312, rel=5e-3)
+    assert half.loads_a == pytest.approx(always.loads_a - 0.5 * fridge.amps)
+    assert half.loads_a == pytest.approx(sum(draw.mean_a for draw in half.draws), rel=1e-3)
+
+
+def beside(job: Job, *, in_series: bool) -> Job:
+    """Return a job with a second battery, of 40 Ah, beside the first or on top of it."""
+    second = Device("D90", "Second battery", "battery", ("+", "-"), values=(("Ah", 40.0),))
+    heavy = WireSize("metric", 95)
+    if not in_series:
+        wires = (
+            Wire("W90", End("D90", "+"), End("D1", "+"), size=heavy, length_m=0.01),
+            Wire("W91", End("D90", "-"), End("D1", "-"), size=heavy, length_m=0.01),
+        )
+        return replace(job, devices=(*job.devices, second), wires=(*job.wires, *wires))
+    lifted = tuple(
+        replace(
+            wire,
+            **{
+                side: End("D90", "+")
+                for side, end in (("start", wire.start), ("finish", wire.finish))
+                if end == End("D1", "+")
+            },
+        )
+        for wire in job.wires
+    )
+    link = Wire("W90", End("D90", "-"), End("D1", "+"), size=heavy, length_m=0.01)
+    job = replace(job, devices=(*job.devices, second), wires=(*lifted, link))
+    return edits.change_settings(job, system_v=24.0)
+
+
+def test_batteries_side_by_side_hold_out_longer_and_those_in_series_have_the_voltage_of_both() -> (
+    None
+):
+    """By hand: 60 and 40 Ah side by side are 100 Ah; in series the 40 Ah are what there is."""
+    day = (replace(PARKED, minutes=6000.0),)
+    job = car(("Clock", 12.6))
+    one = play(job, day, 1.0)
+    two = play(beside(job, in_series=False), day, 1.0)
+    assert one.empty_min == pytest.approx(0.8 * 60 / one.balances[0].loads_a * 60, rel=0.01)
+    assert two.empty_min == pytest.approx(0.8 * 100 / two.balances[0].loads_a * 60, rel=0.01)
+    row = play(beside(job, in_series=True), day, 1.0)
+    assert row.balances[0].battery_v == pytest.approx(2 * 12.6, rel=0.01)
+    assert row.volts[0] == pytest.approx(2 * 12.6)
+    assert row.empty_min == pytest.approx(0.8 * 40 / row.balances[0].loads_a * 60, rel=0.02)
+
+
+def test_figures_that_nobody_typed_are_named() -> None:
+    assert taken(Network(car())) == ("Battery holds 60 Ah",)
+    bare = replace(car(), devices=tuple(replace(one, values=()) for one in car().devices))
+    assert taken(Network(bare)) == ("Battery holds 60 Ah", "Alternator gives 90 A")
+    weak = car(("Pump", 0.1))
+    untyped = tuple(replace(one, values=()) if one.code == "D2" else one for one in weak.devices)
+    weak = replace(weak, devices=untyped)
+    typed = edits.change_settings(weak, drive=(Leg("crawling", 30.0, 800.0),))
+    (told,) = [one for one in find_all(Analysis(typed)) if one.rule == "charge-short"]
+    assert told.severity == "note"
+    assert "Nobody typed that Alternator gives 90 A: that is a guess." in told.why
+    drive = play(bare, usual_drive())
+    assert "Taken, for it is not typed: Battery holds 60 Ah" in advice(drive)
+
+
 def test_a_flat_battery_takes_more_than_a_full_one_never_less() -> None:
     job = car(("Pump", 1.4))
     (one,) = balances(job, (ROAD,))
@@ -204,13 +272,22 @@ def test_with_plus_at_metal_it_comes_to_the_same() -> None:
         ("Fuel pump", False, False, False, 1.0),
         ("Oxygen sensor heater", False, False, False, 1.0),
         ("Horn", True, True, True, 0.0),
+        ("Scheinwerfer links", False, True, False, 0.0),
+        ("Scheibenwischer", False, True, False, 0.8),
+        ("Bremslicht", True, False, False, 0.05),
+        ("Rückfahrlicht", True, False, False, 0.01),
+        ("Feu stop gauche", False, False, True, 0.5),
+        ("Lunette chauffante", False, False, False, 0.0),
+        ("Klaxon", True, True, True, 0.0),
+        ("Infantry lamp", False, False, False, 1.0),
     ],
 )
 def test_how_long_a_load_is_on_goes_by_its_name_until_it_is_typed(
     name: str, night: bool, rain: bool, idle: bool, share: float
 ) -> None:
     """Our guesses, from memory; no source."""
-    assert usual_share(name, night=night, rain=rain, idle=idle) == pytest.approx(share)
+    leg = Leg("x", 10.0, 800.0 if idle else 2400.0, night, rain)
+    assert usual_share(name, leg) == pytest.approx(share)
 
 
 def test_what_the_user_types_counts() -> None:

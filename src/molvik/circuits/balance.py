@@ -13,10 +13,10 @@ from msgspec.structs import replace
 
 from molvik.circuits.drain import parked
 from molvik.circuits.simulate import OperatingPoint
+from molvik.circuits.usage import CHARGES, Bank, bank, taken, usual_share
 from molvik.devices import kind_of, value
 from molvik.devices.kinds.alternator import Alternator, output_share
-from molvik.devices.kinds.battery import STATES
-from molvik.devices.states import RUNNING, BatteryState, State
+from molvik.devices.states import RUNNING, State
 from molvik.electrical.elements import SolveError
 from molvik.lazy import cached_property
 from molvik.model.driving import Leg
@@ -27,20 +27,15 @@ from molvik.reference.charging import (
     EMPTY,
     FULL_SHARE,
     HOT_SHARE,
-    IDLE_RPM,
     KEPT,
     PULLEYS,
     TAKES_ALL,
     USUAL_DRIVE,
-    usual_share,
 )
 from molvik.stopping import look_up
 
 BOUNDLESS_A = 1e5
 """What an alternator gives that gives all that is asked, A."""
-
-CHARGES: tuple[tuple[float, BatteryState], ...] = ((0.0, "flat"), (0.5, "half"), (1.0, "charged"))
-"""Which charge a state of the battery stands for, as a share of full."""
 
 STEPS = 240
 """So many steps a leg of a drive is played in, at least."""
@@ -99,7 +94,8 @@ class Balance(NamedTuple):
 class Drive(NamedTuple):
     """A day played through. balances: of each leg; minutes, charge, volts, amps: of each step: how
     late it is, the charge as a share of full, the voltage at the battery, and what flows into it.
-    empty_min: when the battery turns no engine any more, None for never.
+    empty_min: when the battery turns no engine any more, None for never. taken: figures that nobody
+    typed, in words.
     """
 
     balances: tuple[Balance, ...]
@@ -108,6 +104,7 @@ class Drive(NamedTuple):
     volts: tuple[float, ...]
     amps: tuple[float, ...]
     empty_min: float | None
+    taken: tuple[str, ...] = ()
 
     @property
     def empty_in(self) -> tuple[str, float]:
@@ -157,8 +154,6 @@ def balances(job: Job, legs: Sequence[Leg]) -> tuple[Balance, ...]:
     """Return what comes of each leg. Raises ValueError where the job has no battery or alternator,
     or cannot be solved.
     """
-    if said := problem(job):
-        raise ValueError(said)
     work = _Work(job)
     return tuple(work.balance(leg) for leg in legs)
 
@@ -186,21 +181,28 @@ def _solved(network: Network, state: State) -> OperatingPoint:
 
 
 class _Work:
-    """The work of finding what comes of each leg: each situation is solved once."""
+    """The work of finding what comes of each leg: each situation is solved once. Raises ValueError
+    where nothing can be said of the job's charging.
+    """
 
     def __init__(self, job: Job) -> None:
+        if said := problem(job):
+            raise ValueError(said)
         self._job = job
         self._bound, self._free = Network(job), Network(_boundless(job))
         self._maker = _maker(job)
-        self._battery = next(one for one in job.devices if one.kind == "battery")
+        self.bank: Bank = bank(self._bound)
+        self.taken = taken(self._bound)
 
     def balance(self, leg: Leg) -> Balance:
         """Return what comes of a leg."""
         if leg.rpm <= 0:
             point = self._parked
             draws = tuple(_draws(point, leg, self._maker, running=False))
-            # What sleeps draws what it draws: the battery says how much all of it is.
-            loads = max(point.source_amps, 0.0) + leg.extra_a
+            # What sleeps draws what it draws: the battery says how much all of it is, less what is
+            # typed to be off for a while.
+            off = sum(draw.amps - draw.mean_a for draw in draws)
+            loads = max(point.source_amps - off, 0.0) + leg.extra_a
             return Balance(leg, draws, loads, 0.0, 0.0, self._battery_v(point), (), 0.0, None)
         full = self._running[1.0]
         draws = tuple(_draws(full, leg, self._maker, running=True))
@@ -237,7 +239,7 @@ class _Work:
         return self._maker.code in _solved(self._bound, RUNNING).on
 
     def _battery_v(self, point: OperatingPoint) -> float:
-        return abs(point.across(f"{self._battery.code}/+", f"{self._battery.code}/-"))
+        return abs(point.across(str(self.bank.live), str(self.bank.earthed)))
 
 
 def _maker(job: Job) -> Device:
@@ -249,14 +251,11 @@ def _maker(job: Job) -> Device:
 def _draws(point: OperatingPoint, leg: Leg, maker: Device, *, running: bool) -> Iterator[Draw]:
     """Yield what each load draws, the most first."""
     typed = dict(leg.shares)
-    idle = leg.rpm < IDLE_RPM
     found = []
     for load in point.loads:
         if load.amps < DEAD_A or load.device == maker.code:
             continue
-        usual = (
-            usual_share(load.name, night=leg.night, rain=leg.rain, idle=idle) if running else 1.0
-        )
+        usual = usual_share(load.name, leg) if running else 1.0
         share = typed.get(load.device, usual)
         found.append(Draw(load.device, load.name, load.amps, share, load.device in typed))
     yield from sorted(found, key=lambda draw: (-draw.mean_a, -draw.amps, draw.device))
@@ -300,14 +299,11 @@ def play(job: Job, legs: Sequence[Leg], charge: float = 0.8) -> Drive:
         raise ValueError("The charge is a share of full: 0 to 100 %.")
     if not legs or sum(leg.minutes for leg in legs) <= 0:
         raise ValueError("The day has no minutes: type how long each part of it takes.")
-    found = balances(job, legs)
-    battery = next(one for one in job.devices if one.kind == "battery")
-    nominal = job.settings.system_v
-    capacity = value(battery, "Ah", nominal)
+    work = _Work(job)
+    found = tuple(work.balance(leg) for leg in legs)
+    capacity, rest, ohm = work.bank.capacity_ah, work.bank.rest_v, work.bank.ohm
     if capacity <= 0:
-        raise ValueError(f"{battery.name} has no capacity: type its Ah.")
-    rest = tuple((at, _rest_v(job, battery, at)) for at, _ in CHARGES)
-    ohm = value(battery, "ohm", nominal)
+        raise ValueError("The battery has no capacity: type its Ah.")
     minutes, charges, volts, amps = [0.0], [charge], [_between(rest, charge)], [0.0]
     empty: float | None = None
     for one in found:
@@ -325,9 +321,5 @@ def play(job: Job, legs: Sequence[Leg], charge: float = 0.8) -> Drive:
             volts.append(one.battery_v if flows > 0 else at_rest + flows * ohm)
             if empty is None and charge < EMPTY:
                 empty = minutes[-1]
-    return Drive(found, tuple(minutes), tuple(charges), tuple(volts), tuple(amps), empty)
-
-
-def _rest_v(job: Job, battery: Device, charge: float) -> float:
-    names = dict(CHARGES)
-    return value(battery, "rest V", job.settings.system_v) * STATES[names[charge]][0]
+    course = tuple(minutes), tuple(charges), tuple(volts), tuple(amps)
+    return Drive(found, *course, empty, work.taken)

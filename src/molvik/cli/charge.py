@@ -42,6 +42,7 @@ def _answer(drive: "Drive") -> dict[str, Any]:
         "begins_with": round(drive.charge[0], 4),
         "ends_with": round(drive.charge[-1], 4),
         "empty_min": None if drive.empty_min is None else round(drive.empty_min, 1),
+        "not_typed": list(drive.taken),
         "parts": [_part(one) for one in drive.balances],
         "course": [
             {"minute": round(minute, 2), "charge": round(charge, 4), "volts": round(volts, 2)}
@@ -87,6 +88,8 @@ def _print(drive: "Drive") -> None:
         for draw in one.draws[:6]:
             if draw.mean_a >= 0.05:
                 print(f"  {draw.mean_a:6.1f} A  {draw.device:5} {draw.name}, {draw.share:.0%}")
+    for words in drive.taken:
+        print(f"Taken, for it is not typed: {words}.")
     print(f"Begins with {drive.charge[0]:.0%}, ends with {drive.charge[-1]:.0%}.")
     if drive.empty_min is not None:
         print(f"Turns no engine any more after {drive.empty_min / 60:.1f} h.")

@@ -5,13 +5,14 @@ from collections.abc import Iterator
 
 from molvik.analysis import Analysis
 from molvik.circuits.balance import balances, drive_of, problem
+from molvik.circuits.usage import taken, usual_share
 from molvik.devices import value
 from molvik.devices.kinds.alternator import output_share
 from molvik.devices.states import RUNNING
 from molvik.findings.finding import Figure, Finding
 from molvik.findings.solving import point_in
 from molvik.model.driving import Leg
-from molvik.reference.charging import HOT_SHARE, IDLE_RPM, usual_share
+from molvik.reference.charging import HOT_SHARE
 from molvik.wording import figures
 
 NEAR, NEARER = 0.85, 0.99
@@ -32,6 +33,9 @@ def gives_less_than_is_drawn(analysis: Analysis) -> Iterator[Finding]:
         return  # or it does not charge at all, which no-charge says
     worst = min(short, key=lambda one: one.left_a)
     first = ", ".join(f"{draw.name} {figures(draw.mean_a, 2)} A" for draw in worst.draws[:3])
+    guesses = [] if job.settings.drive else ["how long each is on"]
+    guesses += [f"that {words}" for words in taken(analysis.network, ["alternator"])]
+    rests = f" Nobody typed {' or '.join(guesses)}: that is a guess." if guesses else ""
     other = (
         f"an alternator of {math.ceil(worst.rating_a / 5) * 5} A"
         if math.isfinite(worst.rating_a)
@@ -40,12 +44,12 @@ def gives_less_than_is_drawn(analysis: Analysis) -> Iterator[Finding]:
     pulleys = f", or pulleys of 1:{worst.pulleys:g}" if worst.pulleys else ""
     yield Finding(
         "charge-short",
-        "look" if job.settings.drive else "note",
+        "note" if guesses else "look",
         maker.code,
         f"“{worst.leg.name}” takes {worst.loads_a:.0f} A; {maker.name} gives {worst.can_a:.0f} A "
         f"at {worst.leg.rpm:g} 1/min, hot.",
-        f"The battery gives the rest, {-worst.left_a:.0f} A, and is empty some day. Most of it: "
-        f"{first}. How long each is on is {'typed' if job.settings.drive else 'a guess'}.",
+        f"The battery gives the rest, {-worst.left_a:.0f} A, as long as it has any. Most is drawn "
+        f"by: {first}.{rests}",
         f"Take {other}{pulleys}, or switch off what need not be on.",
         (Figure("short, A", -worst.left_a),),
     )
@@ -55,10 +59,9 @@ def _may_be_short(analysis: Analysis, leg: Leg) -> bool:
     """Return whether a part of the day is near what can be given, by what is solved anyway."""
     point = point_in(analysis, RUNNING)
     maker = next(one for one in analysis.job.devices if one.kind == "alternator")
-    typed, idle = dict(leg.shares), leg.rpm < IDLE_RPM
+    typed = dict(leg.shares)
     drawn = leg.extra_a + sum(
-        load.amps
-        * typed.get(load.device, usual_share(load.name, night=leg.night, rain=leg.rain, idle=idle))
+        load.amps * typed.get(load.device, usual_share(load.name, leg))
         for load in point.loads
         if load.device != maker.code
     )

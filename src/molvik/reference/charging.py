@@ -36,10 +36,12 @@ SHARES: tuple[tuple[str, float, float, float, float], ...] = (
     ("cold start", 0.0, 0.0, 0.0, 0.0),
     ("washer", 0.0, 0.0, 0.02, 0.0),
     ("wiper", 0.0, 0.0, 0.8, 0.0),
-    ("brake lamp", 0.05, 0.0, 0.0, 0.45),
-    ("reversing", 0.01, 0.0, 0.0, 0.0),
+    ("stop lamp", 0.05, 0.0, 0.0, 0.45),
+    ("brake switch", 0.05, 0.0, 0.0, 0.45),
+    ("reverse lamp", 0.01, 0.0, 0.0, 0.0),
     ("indicator", 0.05, 0.0, 0.0, 0.1),
     ("high beam", 0.0, 0.2, 0.0, 0.0),
+    ("main beam", 0.0, 0.2, 0.0, 0.0),
     ("fog", 0.0, 0.0, 0.3, 0.0),
     ("headlamp", 0.0, 1.0, 0.0, 0.0),
     ("dipped", 0.0, 1.0, 0.0, 0.0),
@@ -52,17 +54,8 @@ SHARES: tuple[tuple[str, float, float, float, float], ...] = (
     ("fan", 0.1, 0.0, 0.0, 0.4),
     ("winch", 0.0, 0.0, 0.0, 0.0),
 )
-"""How long loads are on, as a share of the time, by words of their names; all others are on."""
+"""How long loads are on, as a share of the time, by words of their names in this program's terms;
+all others are on. Our guesses."""
 
 IDLE_RPM = 1200.0
 """Below this an engine idles, 1/min."""
-
-
-def usual_share(name: str, *, night: bool, rain: bool, idle: bool) -> float:
-    """Return which share of the time a load is on, by its name."""
-    tidy = name.lower()
-    for words, usual, at_night, in_rain, at_idle in SHARES:
-        if words in tidy:
-            more = (at_night if night else 0) + (in_rain if rain else 0) + (at_idle if idle else 0)
-            return min(1.0, usual + more)
-    return 1.0

@@ -4,20 +4,19 @@ import math
 from functools import partial
 from typing import NamedTuple
 
-from PySide6.QtWidgets import QVBoxLayout, QWidget
+from PySide6.QtWidgets import QVBoxLayout
 
 from molvik.circuits.balance import Balance, Draw, Drive, drive_of, play, problem
 from molvik.circuits.balancedrawing import DriveDrawing, said
 from molvik.desktop.hand import Hand
+from molvik.desktop.stages.circuits.tabview import TabView
 from molvik.desktop.store import Store
-from molvik.desktop.threads.background import Task
 from molvik.desktop.widgets.canvas import Canvas
 from molvik.desktop.widgets.drawer import Drawer
-from molvik.desktop.widgets.notice import Notice
-from molvik.desktop.widgets.small import ShortLabel, button, choice, label, row
+from molvik.desktop.widgets.small import button, choice, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
-from molvik.desktop.widgets.worklist import Work, WorkList
+from molvik.desktop.widgets.worklist import Work
 from molvik.drawing.scene import Scene
 from molvik.model import edits
 from molvik.model.driving import Leg
@@ -60,35 +59,21 @@ class DriveCanvas(Canvas):
         return DriveDrawing(self.drive, width, height, self.chosen).scene
 
 
-class ChargeView(QWidget):
-    """The day above, its parts and their loads in tables below. ``left``: what belongs on the
-    left. waits: what is shown is still being found.
-    """
+class ChargeView(TabView):
+    """The day above, its parts and their loads in tables below."""
 
     def __init__(self, store: Store, hand: Hand) -> None:
-        super().__init__()
-        self._store, self._hand = store, hand
-        self._task: Task | None = None
-        self.waits = False
+        super().__init__(store, hand, "A DAY", "The parts of the day", "What comes of the day")
         self.drive: Drive | None = None
-        self.list = WorkList("The parts of the day")
         self.list.chosen.connect(lambda key: self.choose(int(key)))
-        self.left = QWidget()
-        beside = QVBoxLayout(self.left)
-        beside.setContentsMargins(0, 0, 0, 0)
-        beside.addWidget(label("A DAY", "head"))
-        beside.addWidget(self.list, 1)
         self.begins = choice("The charge it begins with", list(BEGINS), "0.8")
         self.begins.currentIndexChanged.connect(lambda _: self.refresh())
         self.add_button = button("Add a part", "Of the day, to be changed below", self._add)
         self.usual_button = button("Usual day", "Forget what was typed of the day", self._usual)
-        self.said = ShortLabel()
-        self.said.setAccessibleName("What comes of the day")
         self.more = label("", "faint", wrap=True)
         self.canvas = DriveCanvas()
         self.canvas.setMinimumHeight(DRAW_PX)
         self.canvas.picked.connect(lambda ref: self.choose(int(ref)))
-        self.notice = Notice(over=True)
         self._build_tables()
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 2, 0, 0)
@@ -167,10 +152,9 @@ class ChargeView(QWidget):
         for widget in (self.said, self.more, self.drawer, self.begins, self.add_button):
             widget.setVisible(not wrong)
         self.usual_button.setVisible(not wrong and bool(job.settings.drive))
-        if self._task is not None:
-            self._task.stop()
         if wrong:
-            self.drive, self.canvas.drive, self.waits = None, None, False
+            self.stop()
+            self.drive = self.canvas.drive = None
             self.said.setText(wrong)
             self.canvas.empty = f"{wrong}\n\n{HOW}"
             self.canvas.redraw()
@@ -179,18 +163,15 @@ class ChargeView(QWidget):
         legs, begins = drive_of(job), float(self.begins.currentData() or 0.8)
         if self.canvas.chosen >= len(legs):
             self.canvas.chosen = -1
-        self.waits = True
         if self.drive is None:
             self.said.setText("the day is being played through …")
-        self._task = Task(lambda _: play(job, legs, begins), self)
-        self._task.done.connect(self._found)
-        self._task.failed.connect(self._failed)
-        self._task.start()
+        self.aside(lambda: play(job, legs, begins), self._found)
 
-    def _failed(self, error: Exception) -> None:
-        self.waits = False
+    def fail(self, why: str) -> None:
+        """Say why the day cannot be played through, and show what was typed of it."""
         self.drive = self.canvas.drive = None
-        self.said.setText(str(error))
+        self.canvas.empty = why
+        self.said.setText(why)
         self.more.setText("")
         self.canvas.redraw()
         legs = drive_of(self._store.job)
@@ -198,7 +179,6 @@ class ChargeView(QWidget):
         self.list.show_work([])
 
     def _found(self, drive: Drive) -> None:
-        self.waits = False
         self.drive = self.canvas.drive = drive
         self.said.setText(day_words(drive))
         self.more.setText(advice(drive))
@@ -242,9 +222,8 @@ class ChargeView(QWidget):
 
     def forget(self) -> None:
         """The job was closed: let go of what was shown of it."""
-        if self._task is not None:
-            self._task.stop()
-        self.waits, self.drive, self.canvas.drive = False, None, None
+        self.stop()
+        self.drive = self.canvas.drive = None
         self.parts.show_things([])
         self.draws.show_things([])
         self.list.show_work([])
@@ -314,7 +293,8 @@ def advice(drive: Drive) -> str:
     words = f"Less is given than drawn {' and '.join(short)}. " if short else ""
     if driven and not any(one.charges for one in driven):
         words = "The alternator is not excited and gives nothing: see What is alive, running. "
+    rests = f" Taken, for it is not typed: {', '.join(drive.taken)}." if drive.taken else ""
     return (
         f"{words}Currents are solved, how long each is on is a guess until you type it; the "
-        "alternator is taken hot."
+        f"alternator is taken hot.{rests}"
     )
