@@ -16,7 +16,7 @@ from molvik.circuits.route import fold, in_words, route
 from molvik.circuits.simulate import OperatingPoint, needed
 from molvik.circuits.why import why
 from molvik.devices import value
-from molvik.devices.kinds.alternator import output_share
+from molvik.devices.kinds.alternator import OUTPUT_AT_RPM, share_at
 from molvik.devices.states import (
     CRANK,
     OFF,
@@ -96,14 +96,14 @@ def test_an_alternator_gives_no_more_than_it_can() -> None:
     loaded = job_of(wires, *job.devices[1:], heavy, fuses=(Fuse("F1", "Main", 300),))
     light, full = operating_point(job, RUNNING), operating_point(loaded, RUNNING)
     assert light.solution.volts["D4/B+"] > 14.0
-    most = 90 * output_share(2000 * 2.5)
+    most = 90 * share_at(OUTPUT_AT_RPM, 2000 * 2.5)
     assert full.solution.amps["D4"] == pytest.approx(most, rel=1e-6)
     assert full.source_amps > 0  # the battery gives the rest
     # At idle it gives less: the voltage falls further.
     idle = operating_point(loaded, RUNNING._replace(rpm=600))
     assert idle.solution.amps["D4"] < most
-    assert output_share(500) == 0
-    assert output_share(9000) == 1
+    assert share_at(OUTPUT_AT_RPM, 500) == 0
+    assert share_at(OUTPUT_AT_RPM, 9000) == 1
 
 
 def test_a_sense_wire_holds_the_voltage_where_it_senses() -> None:

@@ -27,7 +27,7 @@ from molvik.cli import main
 from molvik.demo import demo_job
 from molvik.desktop.stages.circuits.chargeview import ChargeView, advice, day_words
 from molvik.desktop.window import MainWindow
-from molvik.devices.kinds.alternator import output_share
+from molvik.devices.kinds.alternator import OUTPUT_AT_RPM, share_at
 from molvik.findings import find_all
 from molvik.model import edits
 from molvik.model.driving import Leg
@@ -86,7 +86,7 @@ def test_what_is_given_drawn_and_left_is_what_a_sum_by_hand_gives() -> None:
     volts = (14.4 / 0.004 + 12.6 / 0.15) / (1 / 0.004 + 1 / 0.15 + 1 / 1.4)
     assert one.battery_v == pytest.approx(volts, rel=2e-3)
     assert one.loads_a == pytest.approx(volts / 1.4, rel=2e-3)
-    assert one.can_a == pytest.approx(60 * HOT_SHARE * output_share(2400 * 2.5))
+    assert one.can_a == pytest.approx(60 * HOT_SHARE * share_at(OUTPUT_AT_RPM, 2400 * 2.5))
     assert one.left_a == pytest.approx(one.can_a - one.loads_a)
     assert dict(one.takes_a)[1.0] == pytest.approx((volts - 12.6) / 0.15, rel=0.02)
 
@@ -214,18 +214,21 @@ def test_which_alternator_or_which_pulleys_would_do() -> None:
     job = car(("Pump", 0.3), most_a=60.0)
     (one,) = balances(job, (Leg("in traffic", 30.0, 800.0),))
     assert one.left_a < 0
-    share = HOT_SHARE * output_share(800 * 2.5)
+    share = HOT_SHARE * share_at(OUTPUT_AT_RPM, 800 * 2.5)
     assert one.rating_a == pytest.approx(one.loads_a / share)
     bigger = car(("Pump", 0.3), most_a=one.rating_a + 0.1)
     (two,) = balances(bigger, (Leg("in traffic", 30.0, 800.0),))
     assert two.left_a == pytest.approx(0.1 * share, abs=0.01)
-    assert one.pulleys is None or HOT_SHARE * 60 * output_share(800 * one.pulleys) >= one.loads_a
+    assert (
+        one.pulleys is None
+        or HOT_SHARE * 60 * share_at(OUTPUT_AT_RPM, 800 * one.pulleys) >= one.loads_a
+    )
     weak = car(("Pump", 0.6), most_a=40.0)
     (three,) = balances(weak, (Leg("in traffic", 30.0, 900.0),))
     assert three.left_a < 0
     assert three.pulleys is not None
-    assert 40 * HOT_SHARE * output_share(900 * three.pulleys) >= three.loads_a
-    assert 40 * HOT_SHARE * output_share(900 * (three.pulleys - 0.1)) < three.loads_a
+    assert 40 * HOT_SHARE * share_at(OUTPUT_AT_RPM, 900 * three.pulleys) >= three.loads_a
+    assert 40 * HOT_SHARE * share_at(OUTPUT_AT_RPM, 900 * (three.pulleys - 0.1)) < three.loads_a
     (slow,) = balances(job, (Leg("hardly turning", 30.0, 100.0),))
     assert slow.can_a == 0
     assert math.isinf(slow.rating_a)

@@ -14,7 +14,7 @@ from molvik.crossover.fit import fit
 from molvik.crossover.leads import Lead
 from molvik.crossover.order import Op, play
 from molvik.devices import KINDS, value
-from molvik.devices.kinds.alternator import OUTPUT_AT_RPM, output_share
+from molvik.devices.kinds.alternator import OUTPUT_AT_RPM, share_at
 from molvik.devices.states import RUN, RUNNING
 from molvik.electrical.bundle import Core, Neighbours, _across_mm, _path
 from molvik.electrical.conductor import resistance_20_ohm_per_m, strand_diameter_mm
@@ -137,11 +137,11 @@ def test_two_alternators_on_one_cable_add_up() -> None:
 
 def test_between_two_points_of_its_curve_an_alternator_gives_what_lies_between() -> None:
     (low, least), (high, most) = OUTPUT_AT_RPM[0], OUTPUT_AT_RPM[1]
-    assert output_share((low + high) / 2) == pytest.approx((least + most) / 2)
-    assert output_share(low - 1) == least
-    assert output_share(OUTPUT_AT_RPM[-1][0] * 2) == OUTPUT_AT_RPM[-1][1]
+    assert share_at(OUTPUT_AT_RPM, (low + high) / 2) == pytest.approx((least + most) / 2)
+    assert share_at(OUTPUT_AT_RPM, low - 1) == least
+    assert share_at(OUTPUT_AT_RPM, OUTPUT_AT_RPM[-1][0] * 2) == OUTPUT_AT_RPM[-1][1]
     for (_, one), (rpm, more) in itertools.pairwise(OUTPUT_AT_RPM):
-        assert output_share(rpm) == pytest.approx(more)
+        assert share_at(OUTPUT_AT_RPM, rpm) == pytest.approx(more)
         assert more > one
 
 

@@ -9,6 +9,7 @@ import math
 from molvik.circuits.charging import charging_a
 from molvik.circuits.loss import Path, PathLoss, path_losses, paths
 from molvik.circuits.simulate import OperatingPoint
+from molvik.devices import generators
 from molvik.devices.states import CRANK, RUN, RUNNING, STATES, State
 from molvik.electrical.solve import round_significant
 from molvik.lazy import cached_property
@@ -154,7 +155,7 @@ class Electrics(Results):
     @cached_property
     def charging_a(self) -> dict[str, float]:
         """What each wire and fuse between an alternator and the battery must bear, A."""
-        if not any(device.kind == "alternator" for device in self.job.devices):
+        if not generators(self.job.devices):
             return {}
         return next(
             (charging_a(self.operating_point(state)) for state in self._solvable((RUNNING,))), {}

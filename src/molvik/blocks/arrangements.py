@@ -7,7 +7,15 @@ are typical (common practice, from memory) and can be changed afterwards.
 from collections.abc import Callable, Mapping
 from typing import NamedTuple
 
+from molvik.blocks.chargers import (
+    ARRANGEMENTS,
+    change_charger,
+    excite_by_resistor,
+    lay_charger,
+    rating_a,
+)
 from molvik.blocks.laying import CircuitBuilder
+from molvik.devices import generators
 from molvik.devices.states import RUN, joins_of
 from molvik.model.edits import EditError
 from molvik.model.job import Job
@@ -25,12 +33,17 @@ class Ask(NamedTuple):
 
 
 class Block(NamedTuple):
-    """An arrangement with its questions."""
+    """An arrangement with its questions. charges: it is about what charges, so that what the
+    terminals of that should read is told with it; alters: it changes what is there, so that its
+    steps go into the log.
+    """
 
     title: str
     about: str
     asks: tuple[Ask, ...]
     lay: Callable[[CircuitBuilder, Mapping[str, str]], None]
+    charges: bool = False
+    alters: bool = False
 
 
 NAME = Ask("name", "What it feeds", "Load")
@@ -41,6 +54,10 @@ PLACES = (
     Ask("earth", "Earth at (empty: the first earth point)", ""),
 )
 """Asked for every block, behind its own questions."""
+
+BY = Ask("by", "Excited by", "lamp", ARRANGEMENTS)
+OLD = Ask("old", "Wires no longer needed", "taken out", ("taken out", "capped and tied back"))
+RATING = Ask("amps", "Rating (empty: what is usual)", "")
 
 LAY_MM = 30.0
 """One turn of a twisted pair for a pickup, mm (common practice: 30 to 50 turns a metre)."""
@@ -261,51 +278,31 @@ def starter(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
 
 
 def charging(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
-    """An alternator with its fuse, excited by a charge lamp with a diode, or by a resistor.
+    """What charges, with its fuse, and what excites it. Raises EditError."""
+    by = given["by"]
+    there = generators(lay.job.devices)
+    if there and by == "resistor":
+        excite_by_resistor(lay)
+    elif there:
+        name, code = there[0].name, there[0].code
+        raise EditError(f"{name} ({code}) is there already: lay “Another alternator”.")
+    else:
+        _computer_for(lay, by)
+        lay_charger(lay, by, rating_a(given["amps"], by, lay.job.settings.system_v))
 
-    The diode ends running on through the lamp. Raises EditError.
-    """
-    there = lay.first("alternator")
-    if there is not None and given["by"] == "lamp":
-        raise EditError(f"{there.name} ({there.code}) is there already, with its own lamp.")
-    if there is None:
-        # The power of a 90 A alternator at 12 V is more than one of 6 V ever gave.
-        most_a = min(90.0, 90.0 * lay.job.settings.system_v / 12)
-        code = lay.device(
-            "Alternator", "alternator", ("B+", "L"), case=lay.earth(), values=(("most A", most_a),)
-        )
-        fuse = lay.fuse("Charging", most_a, "bolt-down")
-        heavy = WireSize("metric", 35)
-        lay.wire(
-            lay.battery(),
-            f"{fuse}/in",
-            "Battery to charging fuse",
-            "RD",
-            90,
-            0.3,
-            "charging",
-            heavy,
-        )
-        lay.wire(f"{fuse}/out", f"{code}/B+", "Alternator output", "RD", 90, 1.0, "charging", heavy)
-    else:
-        code = there.code
-    share = (lay.job.settings.system_v / 12) ** 2  # of the same power
-    if given["by"] == "lamp":
-        lamp = lay.device(
-            "Charge lamp", "warning lamp", ("1", "2"), values=(("ohm", 60.0 * share),)
-        )
-        diode = lay.diode("Charge lamp diode")
-        lay.wire(lay.key(), f"{lamp}/1", "Charge lamp feed", "BK/RD", 0.2, 0.5)
-        lay.wire(f"{lamp}/2", diode[0], "Charge lamp", "BU", 0.2, 0.3)
-        lay.wire(diode[1], f"{code}/L", "Charge lamp to alternator", "BU", 0.2, 1.5)
-    else:
-        resistor = lay.device(
-            "Excitation resistor", "resistor", ("1", "2"), values=(("ohm", 100.0 * share),)
-        )
-        diode = lay.diode("Excitation diode")
-        lay.wire(lay.key(), f"{resistor}/1", "Excitation feed", "BK/RD", 0.2, 0.5)
-        lay.wire(f"{resistor}/2", diode[0], "Excitation", "BU/WH", 0.2, 0.3)
-        lay.wire(diode[1], f"{code}/L", "Excitation to alternator", "BU/WH", 0.2, 1.5)
+
+def another_charger(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
+    """Another machine or arrangement in the place of what charges. Raises EditError."""
+    by = given["by"]
+    amps = rating_a(given["amps"], by, lay.job.settings.system_v)
+    _computer_for(lay, by)
+    change_charger(lay, by, amps, capped=given["old"] == OLD.choices[1])
+
+
+def _computer_for(lay: CircuitBuilder, by: str) -> None:
+    """Lay the computer that an arrangement hangs on, where there is none."""
+    if by == "engine computer" and lay.first("controller") is None:
+        _computer(lay, "Engine computer")
 
 
 def isolator(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
@@ -439,7 +436,7 @@ def run_stand(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
     if lay.first("starter") or lay.first("alternator") or lay.first("isolator"):
         raise EditError("A run stand begins with an empty job; this one has its starter already.")
     starter(lay, {"by": "push button"})
-    charging(lay, {"by": "lamp"})
+    charging(lay, {"by": "lamp", "amps": ""})
     pump(lay, {"name": "Fuel pump", "amps": "8 A", "by": "timer that primes"})
     coil = lay.device("Ignition coil", "coil", ("15", "1"), needed=True, values=(("ohm", 3.0),))
     fuse = lay.fuse("Ignition", 4.5)
@@ -510,10 +507,20 @@ BLOCKS: dict[str, Block] = {
         ),
         Block(
             "Charging",
-            "An alternator with its fuse; excited by a lamp or a resistor, through a "
-            "diode that ends running on.",
-            (Ask("by", "Excited by", "lamp", ("lamp", "resistor")),),
+            "An alternator or a dynamo with its fuse, and what excites it, through a diode that "
+            "ends running on.",
+            (BY, RATING),
             charging,
+            charges=True,
+        ),
+        Block(
+            "Another alternator",
+            "In the place of what charges now: from any arrangement to any. The lamp goes on "
+            "working, and so does what hung on an old regulator.",
+            (BY, RATING, OLD),
+            another_charger,
+            charges=True,
+            alters=True,
         ),
         Block("Isolator", "A battery isolator that really stops the engine.", (), isolator),
         Block(

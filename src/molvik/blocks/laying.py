@@ -84,6 +84,18 @@ class CircuitBuilder:
         ends = f"{code}/A", f"{code}/K"
         return ends if self.live == "+" else ends[::-1]
 
+    def change(self, code: str, **fields: Any) -> None:
+        """Change fields of a part. Raises EditError."""
+        self.job = edits.change_part(self.job, code, **fields)
+
+    def remove(self, code: str) -> None:
+        """Take a part or a wire out, where it is there still. Raises EditError."""
+        if any(wire.code == code for wire in self.job.wires):
+            self.job = edits.remove_wires(self.job, frozenset([code]))
+            self._new = [one for one in self._new if one != code]
+        elif self.job.part(code) is not None:
+            self.job = edits.remove_part(self.job, code)
+
     def splice(self, name: str) -> str:
         """Add a splice."""
         return self._add(Splice("", name))

@@ -15,7 +15,7 @@ from molvik.circuits.drain import parked
 from molvik.circuits.simulate import OperatingPoint
 from molvik.circuits.usage import CHARGES, Bank, bank, taken, usual_share
 from molvik.devices import kind_of, value
-from molvik.devices.kinds.alternator import Alternator, output_share
+from molvik.devices.kinds.alternator import alternators
 from molvik.devices.states import RUNNING, State
 from molvik.electrical.elements import SolveError
 from molvik.lazy import cached_property
@@ -26,7 +26,6 @@ from molvik.netlist.network import Network
 from molvik.reference.charging import (
     EMPTY,
     FULL_SHARE,
-    HOT_SHARE,
     KEPT,
     PULLEYS,
     TAKES_ALL,
@@ -135,18 +134,18 @@ def drive_of(job: Job) -> tuple[Leg, ...]:
 def problem(job: Job) -> str:
     """Say why nothing can be said of a job's charging; empty where something can."""
     batteries = [one for one in job.devices if one.kind == "battery"]
-    makers = [one for one in job.devices if one.kind == "alternator"]
+    makers = [maker for maker, _ in alternators(job.devices)]
     if not batteries:
         return "There is no battery in the job."
     if not makers:
         return "There is no alternator in the job: lay one as a block, or add the device."
     if len(makers) > 1:
         return "There are two alternators: charging is judged with one."
-    if "B+" not in makers[0].terminals:
-        return f"{makers[0].name} has no terminal B+ that it could give anything at."
-    output = End(makers[0].code, "B+")
+    output = End(makers[0].code, kind_of(makers[0]).source(""))
+    if output.cavity not in makers[0].terminals:
+        return f"{makers[0].name} has no terminal {output.cavity} that it could give anything at."
     if not any(output in wire.ends for wire in job.wires):
-        return f"No wire goes to B+ of {makers[0].name}."
+        return f"No wire goes to {output.cavity} of {makers[0].name}."
     return ""
 
 
@@ -162,9 +161,9 @@ def _boundless(job: Job) -> Job:
     """Return the job with an alternator that gives all that is asked, and is excited."""
     devices = []
     for device in job.devices:
-        if device.kind == "alternator":
+        if kind_of(device).regulates:
             values = dict(device.values) | {"most A": BOUNDLESS_A, "excite A": 0.0}
-            device = replace(device, values=tuple(values.items()))
+            device = replace(device, values=tuple(values.items()), curve=())
         devices.append(device)
     return replace(job, devices=tuple(devices))
 
@@ -190,7 +189,7 @@ class _Work:
             raise ValueError(said)
         self._job = job
         self._bound, self._free = Network(job), Network(_boundless(job))
-        self._maker = _maker(job)
+        self._maker, self._kind = alternators(job.devices)[0]
         self.bank: Bank = bank(self._bound)
         self.taken = taken(self._bound)
 
@@ -207,18 +206,18 @@ class _Work:
         full = self._running[1.0]
         draws = tuple(_draws(full, leg, self._maker, running=True))
         loads = sum(draw.mean_a for draw in draws) + leg.extra_a
-        rating = value(self._maker, "most A", full.nominal)
-        share = HOT_SHARE * output_share(leg.rpm * value(self._maker, "pulleys"))
+        rating = self._kind.rating_a(self._maker, full.nominal)
+        can = self._hot_a(leg.rpm * value(self._maker, "pulleys"))
         return Balance(
             leg,
             draws,
             loads,
-            rating * share if self._charges else 0.0,
+            can if self._charges else 0.0,
             abs(full.across(*kind_of(self._maker).ends(full.wiring, self._maker))),
             self._battery_v(full),
             tuple((charge, max(0.0, -one.source_amps)) for charge, one in self._running.items()),
-            loads / share if share > 0 else math.inf,
-            _pulleys(rating, leg.rpm, loads),
+            loads * rating / can if can > 0 else math.inf,
+            self._pulleys(leg.rpm, loads),
             self._charges,
         )
 
@@ -238,14 +237,18 @@ class _Work:
         """Whether the alternator of the job is excited."""
         return self._maker.code in _solved(self._bound, RUNNING).on
 
+    def _hot_a(self, rpm: float) -> float:
+        """Return what the alternator gives hot at its own speed, A."""
+        return self._kind.hot_a(self._maker, rpm, self._job.settings.system_v)
+
+    def _pulleys(self, rpm: float, loads_a: float) -> float | None:
+        """Return the least ratio of pulleys at which it gives what is drawn, in tenths."""
+        least, most = (round(one * 10) for one in PULLEYS)
+        ratios = (tenths / 10 for tenths in range(least, most + 1))
+        return next((one for one in ratios if self._hot_a(rpm * one) >= loads_a), None)
+
     def _battery_v(self, point: OperatingPoint) -> float:
         return abs(point.across(str(self.bank.live), str(self.bank.earthed)))
-
-
-def _maker(job: Job) -> Device:
-    maker = next(one for one in job.devices if one.kind == "alternator")
-    assert isinstance(kind_of(maker), Alternator)
-    return maker
 
 
 def _draws(point: OperatingPoint, leg: Leg, maker: Device, *, running: bool) -> Iterator[Draw]:
@@ -259,15 +262,6 @@ def _draws(point: OperatingPoint, leg: Leg, maker: Device, *, running: bool) -> 
         share = typed.get(load.device, usual)
         found.append(Draw(load.device, load.name, load.amps, share, load.device in typed))
     yield from sorted(found, key=lambda draw: (-draw.mean_a, -draw.amps, draw.device))
-
-
-def _pulleys(rating_a: float, rpm: float, loads_a: float) -> float | None:
-    """Return the least ratio of pulleys at which an alternator gives what is drawn, in tenths."""
-    least, most = (round(one * 10) for one in PULLEYS)
-    for tenths in range(least, most + 1):
-        if rating_a * HOT_SHARE * output_share(rpm * tenths / 10) >= loads_a:
-            return tenths / 10
-    return None
 
 
 def accepts_a(takes_a: Sequence[tuple[float, float]], charge: float) -> float:

@@ -1,7 +1,7 @@
 """What lies between an alternator and the battery, and what it must bear: all it can give."""
 
 from molvik.circuits.simulate import OperatingPoint
-from molvik.devices import kind_of, value
+from molvik.devices import kind_of
 from molvik.model.refs import end_text
 from molvik.netlist.branches import by_node, tree
 
@@ -18,10 +18,11 @@ def charging_a(point: OperatingPoint) -> dict[str, float]:
         return found
     known = tree(by_node(link for link in point.links if link.closed), point.wiring.live)
     for device in makers:
-        rating = value(device, "most A", point.nominal)
+        kind = kind_of(device)
+        rating = kind.rating_a(device, point.nominal)
         parts = {
             link.part
-            for link in known.way_to(end_text(device.code, "B+"))
+            for link in known.way_to(end_text(device.code, kind.source("")))
             if link.what in ("wire", "fuse")
         }
         for code in parts:

@@ -8,8 +8,9 @@ from molvik.circuits.corrected import Corrected, Edge
 from molvik.circuits.faultedges import edges_of
 from molvik.circuits.lowrank import STILL_V, Extra, LowRank, nothing
 from molvik.circuits.simulate import OperatingPoint, limits_of
-from molvik.devices import kind_of, value
+from molvik.devices import kind_of
 from molvik.devices.kind import DeviceStates
+from molvik.devices.kinds.alternator import Alternator
 from molvik.devices.states import Fault, State
 from molvik.electrical.elements import Current, Diode, Element, Resistor, Source
 from molvik.electrical.solve import LEAST_OHM, Solution
@@ -323,9 +324,9 @@ class FaultPoint(OperatingPoint):
             return False
         rest = self._solver.rest.faulty(self.state.faults)
         return all(
-            "L" not in device.terminals
-            or rest.solution.amps.get(f"{device.code} field", 0.0) >= value(device, "excite A")
+            kind.begins(device, rest.solution, self.solution)
             for device in charging
+            if isinstance(kind := kind_of(device), Alternator)
         )
 
 

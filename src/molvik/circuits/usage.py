@@ -56,7 +56,11 @@ def bank(network: Network) -> Bank:
     )
 
 
-JUDGED_BY = {"alternator": ("most A", "gives {:g} A"), "battery": ("Ah", "holds {:g} Ah")}
+JUDGED_BY = {
+    "alternator": ("most A", "gives {:g} A"),
+    "dynamo": ("most A", "gives {:g} A"),
+    "battery": ("Ah", "holds {:g} Ah"),
+}
 """By which figure of a kind of device charging is judged, and how it is said."""
 
 
@@ -67,7 +71,7 @@ def taken(network: Network, kinds: Collection[str] = tuple(JUDGED_BY)) -> tuple[
         if device.kind not in kinds:
             continue
         figure, words = JUDGED_BY[device.kind]
-        if figure not in dict(device.values):
+        if figure not in dict(device.values) and not device.curve:
             usual = (
                 network.batteries.own(device, figure)
                 if device.kind == "battery"

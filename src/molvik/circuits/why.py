@@ -5,6 +5,7 @@ from typing import NamedTuple
 from molvik.circuits.paths import Flow, follow, ways
 from molvik.circuits.simulate import REFERENCE_V, OperatingPoint
 from molvik.devices import kind_of
+from molvik.devices.kinds.alternator import FIELD, Alternator
 from molvik.devices.nodes import METAL
 from molvik.model.parts import Device, Fuse
 from molvik.model.refs import Ref, end_text
@@ -62,7 +63,7 @@ class _Asking:
             return Explanation((f"{name} stands: the engine does not run in this state.",))
         if load.state == "alive":
             return self.why_alive(device)
-        if kind_of(device).regulates and point.state.running:
+        if isinstance(kind_of(device), Alternator) and point.state.running:
             return self.no_charge(device, asked)
         volts = point.solution.volts
         supplied = volts.get(load.plus)
@@ -108,14 +109,16 @@ class _Asking:
     # an alternator
 
     def no_charge(self, device: Device, asked: frozenset[str]) -> Explanation:
-        """One that runs and does not charge lacks the current through its lamp terminal."""
+        """One that runs and does not charge lacks the current through its field."""
         point = self.point
         amps = point.solution.amps.get(f"{device.code} field", 0.0)
-        node = end_text(device.code, "L")
+        kind = kind_of(device)
+        assert isinstance(kind, Alternator)
+        node = end_text(device.code, kind.excited_at(device))
         found = path(self.ways, node, point.wiring.live, through_loads=True)
         line = (
-            f"{device.name} runs but does not charge: {amps * 1000:.0f} mA flow into its lamp "
-            "terminal, too little to excite it."
+            f"{device.name} runs but does not charge: {max(0.0, amps) * 1000:.0f} mA flow into "
+            f"{node}, too little to excite it."
         )
         opened = [link for link in found or [] if not link.closed]
         if opened:
@@ -126,6 +129,8 @@ class _Asking:
         thin = max(found or [], key=lambda link: link.ohm, default=None)
         part = thin.part if thin else device.code
         remedy = "Let a filament lamp or some hundreds of ohms feed it with the key in run."
+        if kind.excited_at(device) == FIELD:
+            remedy = f"Run a wire from {node} to DF of its regulator, and one from D+ to D+."
         return Explanation((line,), part, remedy)
 
     # dead
@@ -362,7 +367,7 @@ WHEN = {
 
 
 def _gives(device: Device) -> bool:
-    return device.kind in ("battery", "alternator", "controller")
+    return device.kind in ("battery", "controller") or kind_of(device).regulates
 
 
 def _place(device: Device, node: str, side: str) -> str:

@@ -42,3 +42,8 @@ def kind_of(device: Device) -> Kind:
 def value(device: Device, name: str, nominal_v: float = 12.0) -> float:
     """Return a figure of a device: its own, or the usual one of its kind at a nominal voltage."""
     return KINDS[device.kind].figure(device, name, nominal_v)
+
+
+def generators(devices: Iterable[Device]) -> list[Device]:
+    """Return what charges among devices: alternators and dynamos."""
+    return [device for device in devices if KINDS[device.kind].regulates]

@@ -33,7 +33,7 @@ Pair = tuple[str, str]
 
 PAIR: Pair = ("+", "-")
 
-WINDINGS = ("coil ohm", "motor ohm", "field ohm")
+WINDINGS = ("coil ohm", "motor ohm", "field ohm", "winding ohm")
 """Figures that go with the square of the nominal voltage, whatever has them."""
 
 THROUGH_OHM = 100.0
@@ -265,6 +265,10 @@ class Kind:
     def source(self, live: str) -> str:
         """Return the terminal that it supplies others at, empty for what supplies none."""
         return ""
+
+    def rating_a(self, device: Device, nominal: float = 12.0) -> float:
+        """Return the most that something which charges gives, A: what its cable must bear."""
+        return self.figure(device, "most A", nominal)
 
     def inside(self, vehicle: Vehicle, device: Device, on: frozenset[str]) -> Iterator[Inside]:
         """Yield the ways inside it, by what works, where only the way is asked for."""

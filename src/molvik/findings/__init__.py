@@ -7,6 +7,7 @@ To add a rule, write a function that yields findings in the module of its subjec
 from collections.abc import Iterable
 
 from molvik.analysis import Analysis
+from molvik.devices.kinds.alternator import alternators
 from molvik.findings import (
     alive,
     building,
@@ -169,6 +170,8 @@ def find_all(analysis: Analysis) -> tuple[Finding, ...]:
     """Return every finding, the worst first."""
     found: list[Finding] = []
     devices = {device.kind for device in analysis.job.devices}
+    if alternators(analysis.job.devices):
+        devices.add("alternator")  # what holds of one holds of a dynamo
     for rule in RULES:
         look_up()
         found += rule.apply(analysis, devices)

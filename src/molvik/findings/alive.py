@@ -7,6 +7,8 @@ from molvik.circuits.drain import drain, lasts, parked
 from molvik.circuits.paths import ways
 from molvik.circuits.simulate import OperatingPoint, needed
 from molvik.circuits.why import Explanation, why
+from molvik.devices import generators, kind_of
+from molvik.devices.kinds.alternator import alternators
 from molvik.devices.states import CRANK, ISOLATED, KEY_OFF_RUNNING, OFF, RUN, RUNNING, STATES
 from molvik.findings.finding import Figure, Finding
 from molvik.findings.solving import point_in
@@ -110,12 +112,13 @@ def isolator_does_not_stop(analysis: Analysis) -> Iterator[Finding]:
 
 def _run_down(analysis: Analysis, after: OperatingPoint, isolator: Device) -> Iterator[Finding]:
     """An alternator cut off while it charges must have somewhere to put its last energy."""
-    makers = [d for d in analysis.job.devices if d.kind == "alternator"]
+    makers = generators(analysis.job.devices)
     joined = reached(ways(after), [after.wiring.live], closed=True)
     resistors = [d.code for d in analysis.job.devices if d.kind == "resistor"]
     taken = any(after.load[code].amps > RUN_DOWN_A for code in resistors if code in after.load)
     for maker in makers:
-        if end_text(maker.code, "B+") in joined or taken:
+        output = end_text(maker.code, kind_of(maker).source(""))
+        if output in joined or taken:
             continue
         yield Finding(
             "no-run-down",
@@ -132,8 +135,8 @@ def _run_down(analysis: Analysis, after: OperatingPoint, isolator: Device) -> It
 def does_not_charge(analysis: Analysis) -> Iterator[Finding]:
     """The engine runs and an alternator never begins."""
     running = point_in(analysis, RUNNING)
-    for device in analysis.job.devices:
-        if device.kind == "alternator" and running.load[device.code].state == "dead":
+    for device, _ in alternators(analysis.job.devices):
+        if running.load[device.code].state == "dead":
             said = why(running, device.code)
             yield Finding(
                 "no-charge",

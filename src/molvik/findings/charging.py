@@ -7,12 +7,11 @@ from molvik.analysis import Analysis
 from molvik.circuits.balance import balances, drive_of, problem
 from molvik.circuits.usage import taken, usual_share
 from molvik.devices import value
-from molvik.devices.kinds.alternator import output_share
+from molvik.devices.kinds.alternator import alternators
 from molvik.devices.states import RUNNING
 from molvik.findings.finding import Figure, Finding
 from molvik.findings.solving import point_in
 from molvik.model.driving import Leg
-from molvik.reference.charging import HOT_SHARE
 from molvik.wording import figures
 
 NEAR, NEARER = 0.85, 0.99
@@ -27,14 +26,14 @@ def gives_less_than_is_drawn(analysis: Analysis) -> Iterator[Finding]:
     legs = [leg for leg in drive_of(job) if leg.rpm > 0 and leg.minutes > 0]
     if problem(job) or not any(_may_be_short(analysis, leg) for leg in legs):
         return
-    maker = next(one for one in job.devices if one.kind == "alternator")
+    maker, _ = alternators(job.devices)[0]
     short = [one for one in balances(job, legs) if one.left_a < 0 and one.charges]
     if not short:
         return  # or it does not charge at all, which no-charge says
     worst = min(short, key=lambda one: one.left_a)
     first = ", ".join(f"{draw.name} {figures(draw.mean_a, 2)} A" for draw in worst.draws[:3])
     guesses = [] if job.settings.drive else ["how long each is on"]
-    guesses += [f"that {words}" for words in taken(analysis.network, ["alternator"])]
+    guesses += [f"that {words}" for words in taken(analysis.network, ["alternator", "dynamo"])]
     rests = f" Nobody typed {' or '.join(guesses)}: that is a guess." if guesses else ""
     other = (
         f"an alternator of {math.ceil(worst.rating_a / 5) * 5} A"
@@ -58,14 +57,13 @@ def gives_less_than_is_drawn(analysis: Analysis) -> Iterator[Finding]:
 def _may_be_short(analysis: Analysis, leg: Leg) -> bool:
     """Return whether a part of the day is near what can be given, by what is solved anyway."""
     point = point_in(analysis, RUNNING)
-    maker = next(one for one in analysis.job.devices if one.kind == "alternator")
+    maker, kind = alternators(analysis.job.devices)[0]
     typed = dict(leg.shares)
     drawn = leg.extra_a + sum(
         load.amps * typed.get(load.device, usual_share(load.name, leg))
         for load in point.loads
         if load.device != maker.code
     )
-    speed = leg.rpm * value(maker, "pulleys")
-    can = value(maker, "most A", point.nominal) * HOT_SHARE * output_share(speed)
+    can = kind.hot_a(maker, leg.rpm * value(maker, "pulleys"), point.nominal)
     fell = maker.code in dict(point.device_states.limits)
     return drawn > (NEAR if fell else NEARER) * can

@@ -4,6 +4,7 @@ import math
 from collections.abc import Iterator
 
 from molvik.analysis import Analysis
+from molvik.devices import kind_of
 from molvik.devices.states import RUN
 from molvik.electrical.conductor import area_mm2
 from molvik.electrical.fusing import STEADY, carries_share, surely_opens
@@ -153,7 +154,8 @@ def _usual_figure(analysis: Analysis, feed: Feed | None) -> str:
         device.code
         for device in analysis.job.devices
         if device.code in limits
-        and device.kind == "alternator"
+        and kind_of(device).regulates
+        and not device.curve
         and "most A" not in dict(device.values)
     ]
     if not usual:

@@ -73,7 +73,7 @@ def knows_its_poles(analysis: Analysis) -> Iterator[Finding]:
     if analysis.job.settings.earthed != "plus":
         return
     for device in analysis.job.devices:
-        if device.kind in ("alternator", "controller", "LED"):
+        if device.kind in ("alternator", "controller", "dynamo", "LED", "regulator"):
             yield Finding(
                 "made-for-minus",
                 "look",

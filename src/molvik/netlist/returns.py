@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
-from molvik.devices import kind_of
+from molvik.devices import generators, kind_of
 from molvik.devices.nodes import METAL
 from molvik.electrical.conductor import resistance_20_ohm_per_m
 from molvik.electrical.elements import Current, Element, Resistor, SolveError
@@ -85,7 +85,8 @@ def _largest(network: "Network", battery: Device) -> Feed | None:
     """
     row = network.batteries.row(battery)
     job = network.job
-    others = {device.code for device in job.devices if device.kind in ("battery", "alternator")}
+    others = {one.code for one in job.devices if one.kind == "battery"}
+    others |= {one.code for one in generators(job.devices)}
     others -= {one.code for one in row}
     feeds: Iterable[Feed] = network.feeds.values()
     if others:

@@ -27,10 +27,12 @@ SENSITIVE = {
     "diode",
     "diagnostic plug",
     "controller",
+    "dynamo",
     "gauge",
     "LED",
     "network node",
     "pickup",
+    "regulator",
     "sensor",
 }
 """Kinds of devices that hold electronics, which an insulation tester's voltage breaks (common

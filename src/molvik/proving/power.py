@@ -9,6 +9,7 @@ from collections.abc import Iterator
 
 from molvik.circuits.drain import drain, lasts
 from molvik.circuits.simulate import OperatingPoint
+from molvik.devices import generators
 from molvik.devices.nodes import minus_of
 from molvik.devices.states import (
     CRANK,
@@ -104,7 +105,7 @@ def _engine(network: Network, solved: Solved, switched_on: str) -> Iterator[Powe
     if starters:
         yield from _cranked(network, crank, starters[0], switched_on)
     running = solved(RUNNING)
-    makers = [device for device in job.devices if device.kind == "alternator"]
+    makers = generators(job.devices)
     if makers and not running.problem:
         stays = crank.no_start if starters else ""
         dead = [device.name for device in running.lost]
@@ -273,7 +274,7 @@ METER_FUSE_A = 10.0
 def _stops(network: Network, solved: Solved, ready: Solved) -> Iterator[PowerStep]:
     """What stops it, and what it draws at rest."""
     job = network.job
-    if any(device.kind == "alternator" for device in job.devices):
+    if generators(job.devices):
         after = ready(KEY_OFF_RUNNING)
         stops = bool(after.lost or after.problem)
         yield PowerStep(

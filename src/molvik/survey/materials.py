@@ -1,5 +1,6 @@
 """What a repair takes, what a whole new loom would take, and what of it is on the shelf."""
 
+import re
 from collections.abc import Iterable
 from typing import NamedTuple
 
@@ -29,13 +30,14 @@ SLACK_SLEEVE = 2.0
 
 class Need(NamedTuple):
     """Something a piece of work takes. amount: m or pieces. size: of wire; bore_mm: the least bore
-    of a sleeve, mm.
+    of a sleeve, mm; name: of a part, which a thing in stock has to have the words of.
     """
 
     kind: StockKind
     amount: float
     size: WireSize | None = None
     bore_mm: float | None = None
+    name: str = ""
 
     @property
     def unit(self) -> str:
@@ -49,17 +51,23 @@ class Need(NamedTuple):
             return f"wire, {self.size or 'size not known'}"
         if self.kind == "sleeve" and self.bore_mm:
             return f"sleeve over {self.bore_mm:g} mm"
-        return self.kind
+        return self.name or self.kind
 
     def met_by(self, item: StockItem) -> bool:
         """Return whether a thing in stock is what is needed."""
         if item.kind != self.kind:
             return False
+        if self.name:
+            return _words(self.name) <= _words(item.name)
         if self.kind == "wire":
             return self.size is not None and has_the_copper(item, self.size)
         if self.kind == "sleeve" and self.bore_mm and item.bore_mm:
             return self.bore_mm <= item.bore_mm <= SLACK_SLEEVE * self.bore_mm
         return self.kind != "tape" or may_serve(item, "tape")
+
+
+def _words(name: str) -> set[str]:
+    return set(re.findall(r"[\w.+-]+", name.lower()))
 
 
 def has_the_copper(item: StockItem, size: WireSize) -> bool:
@@ -137,12 +145,14 @@ def _cover_over(segment: Segment, length_m: float) -> Need:
 
 def together(needs: Iterable[Need]) -> tuple[Need, ...]:
     """Return needs with those of one kind, size and bore added up; nothing of no amount."""
-    total: dict[tuple[StockKind, WireSize | None, float | None], float] = {}
+    total: dict[tuple[StockKind, WireSize | None, float | None, str], float] = {}
     for need in needs:
-        key = (need.kind, need.size, need.bore_mm)
+        key = (need.kind, need.size, need.bore_mm, need.name)
         total[key] = total.get(key, 0.0) + need.amount
     return tuple(
-        Need(kind, amount, size, bore) for (kind, size, bore), amount in total.items() if amount > 0
+        Need(kind, amount, size, bore, name)
+        for (kind, size, bore, name), amount in total.items()
+        if amount > 0
     )
 
 

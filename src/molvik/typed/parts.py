@@ -277,7 +277,8 @@ def device_fields(device: Device, *, every_kind: bool = False) -> tuple[Field[De
             "curve",
             Field(
                 "Curve",
-                "Of a sender its ohms at a value, of a gauge those at which it shows it: "
+                "Of a sender its ohms at a value, of a gauge those at which it shows it, of an "
+                "alternator the A it gives warm at its own 1/min: "
                 f"{CURVE_HOW}",
                 lambda d: curve_text(d.curve),
                 lambda text, _: {"curve": read_curve(text)},

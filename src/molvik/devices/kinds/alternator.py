@@ -1,4 +1,4 @@
-"""The alternator, with its regulator."""
+"""The alternator, with its regulator inside or beside it, and the dynamo."""
 
 import itertools
 from collections.abc import Iterable, Iterator
@@ -19,9 +19,28 @@ from molvik.devices.states import State
 from molvik.electrical.elements import Current, Element, Resistor, Source
 from molvik.electrical.solve import Solution
 from molvik.model.parts import Device
+from molvik.reference.charging import HOT_SHARE
 
 CHARGE_LAMP_OHM = 0.5
 """From what charges to its lamp terminal, which it holds at its own voltage, ohms."""
+
+IDLE_OHM = 500.0
+"""From the terminal that says to a computer whether it charges to earth, while it does not, ohms
+(our choice)."""
+
+TRIO_OHM = 0.05
+"""The same where the field of a regulator beside it is fed there (common practice: three diodes
+that carry some amperes)."""
+
+LAMPS = ("L", "D+", "61")
+"""What the terminal of the charge lamp is called (DIN 72552: D+, 61), in this order."""
+
+FULL_FIELD = 0.7
+"""With this share of the current that the whole voltage drives through its field it gives all it
+can (our choice)."""
+
+FIELD = "DF"
+"""The field, where a regulator beside the machine feeds it (DIN 72552)."""
 
 OUTPUT_AT_RPM: tuple[tuple[float, float], ...] = (
     (1000, 0.0),
@@ -34,11 +53,22 @@ OUTPUT_AT_RPM: tuple[tuple[float, float], ...] = (
 """Share of an alternator's largest current by its own speed, 1/min (typical shape of claw-pole
 alternators, from memory)."""
 
+DYNAMO_AT_RPM: tuple[tuple[float, float], ...] = ((1100, 0.0), (1400, 0.4), (2000, 1.0))
+"""The same of a dynamo: late, then soon all that it may give (typical, from memory)."""
+
 
 @dataclass(frozen=True, kw_only=True, eq=False)
 class Alternator(Kind):
-    """It begins with a current through its lamp terminal, finds its voltage, and goes on alone."""
+    """It begins with a current through its lamp terminal, finds its voltage, and goes on alone.
 
+    With L and D+ a computer excites it at L and is told at D+ that it charges. With a terminal DF
+    its regulator is beside it: it begins, and goes on, with what that gives its
+    field. output: the terminal that it gives its current at; curve: the share of its largest
+    current by its own speed, (1/min, share).
+    """
+
+    output: str = "B+"
+    curve: tuple[tuple[float, float], ...] = OUTPUT_AT_RPM
     alters: bool = True
     acts: bool = True
     by_acting: bool = True
@@ -47,46 +77,69 @@ class Alternator(Kind):
 
     def ends(self, vehicle: Vehicle, device: Device) -> Pair:
         """Its output, and its body."""
-        return terminal(device, "B+"), minus_of(device)
+        return terminal(device, self.output), minus_of(device)
 
     def source(self, live: str) -> str:
         """Its output."""
-        return "B+"
+        return self.output
 
     def elements(
         self, vehicle: Vehicle, device: Device, state: State, states: DeviceStates
     ) -> list[Element]:
         """At rest its field; charging a voltage, or all the current that it can give."""
-        code, minus = device.code, minus_of(device)
-        plus, lamp = terminal(device, "B+"), terminal(device, "L")
-        has_lamp = "L" in device.terminals
-        if code not in states.on:
-            if not has_lamp:
-                return []
-            ohm = self._field_ohm(vehicle, device)
-            return [Resistor(f"{code} field", *self._field(device), ohm)]
+        code, (plus, minus) = device.code, self.ends(vehicle, device)
+        field = self._field(device)
+        on, made = code in states.on, list[Element]()
+        if field and (FIELD in device.terminals or not on):
+            made.append(Resistor(f"{code} field", *field, self._field_ohm(vehicle, device)))
+        if not on:
+            return made + self._at_rest(vehicle, device, state)
         limits = dict(states.limits)
-        made: list[Element] = []
         if code in limits:
             made.append(Current(code, plus, minus, limits[code]))
         else:
             lost = dict(states.sensed).get(code, 0.0)
             volts = self.figure(device, "set V", vehicle.nominal) + lost
             made.append(Source(code, plus, minus, volts, self.figure(device, "ohm")))
-        if has_lamp:
-            made.append(Resistor(f"{code} L", plus, lamp, CHARGE_LAMP_OHM))
+        ohm = TRIO_OHM if FIELD in device.terminals else CHARGE_LAMP_OHM
+        for lamp in self._lamps(device):
+            made.append(Resistor(f"{code} {lamp}", plus, terminal(device, lamp), ohm))
         return made
 
-    def _field(self, device: Device) -> Pair:
-        return terminal(device, "L"), minus_of(device)
+    def lamp(self, device: Device) -> str:
+        """Return its terminal for the charge lamp, empty for none."""
+        return next(iter(self._lamps(device)), "")
+
+    def _lamps(self, device: Device) -> list[str]:
+        """Return the terminals that are alive while it charges: with two the first excites it, and
+        the other says so to a computer.
+        """
+        return [name for name in LAMPS if name in device.terminals and name != self.output]
+
+    def excited_at(self, device: Device) -> str:
+        """Return the terminal at which it is excited, empty where nothing from outside does it."""
+        return FIELD if FIELD in device.terminals else self.lamp(device)
+
+    def _field(self, device: Device) -> Pair | None:
+        """Return between which nodes its field is."""
+        name = self.excited_at(device)
+        return (terminal(device, name), minus_of(device)) if name else None
+
+    def _at_rest(self, vehicle: Vehicle, device: Device, state: State) -> list[Element]:
+        """Return what else it is while it does not charge: what says so to a computer is low."""
+        minus, code = minus_of(device), device.code
+        return [
+            Resistor(f"{code} {name}", terminal(device, name), minus, IDLE_OHM)
+            for name in self._lamps(device)[1:]
+        ]
 
     def _field_ohm(self, vehicle: Vehicle, device: Device) -> float:
         return self.figure(device, "field ohm", vehicle.nominal)
 
     def inside(self, vehicle: Vehicle, device: Device, on: frozenset[str]) -> Iterator[Inside]:
         """From its lamp through its field."""
-        if "L" in device.terminals:
-            yield Inside(*self._field(device), self._field_ohm(vehicle, device), "inside")
+        if field := self._field(device):
+            yield Inside(*field, self._field_ohm(vehicle, device), "inside")
 
     def works(
         self,
@@ -105,10 +158,25 @@ class Alternator(Kind):
     def _charges(self, device: Device, state: State, was: DeviceStates, solution: Solution) -> bool:
         if not state.running:
             return False
-        if device.code in was.on or "L" not in device.terminals:
+        goes_on = device.code in was.on and FIELD not in device.terminals
+        return goes_on or self.is_excited(device, solution)
+
+    def is_excited(self, device: Device, solution: Solution) -> bool:
+        """Return whether enough flows through its field that it begins; by a solution in which it
+        does not charge yet.
+        """
+        if self._field(device) is None:
             return True
-        field_a = solution.amps.get(f"{device.code} field", 0.0)
-        return field_a >= self.figure(device, "excite A")
+        return self._field_a(device, solution) >= self.figure(device, "excite A")
+
+    def begins(self, device: Device, standing: Solution, running: Solution) -> bool:
+        """Return the same by the solution with the engine standing, and the one that it charges
+        in.
+        """
+        return self.is_excited(device, standing)
+
+    def _field_a(self, device: Device, solution: Solution) -> float:
+        return solution.amps.get(f"{device.code} field", 0.0)
 
     def _regulate(
         self,
@@ -121,6 +189,9 @@ class Alternator(Kind):
     ) -> None:
         """Hold it within what it can give, and its set voltage at its sense wire."""
         code, most = device.code, self.max_current_a(device, state, vehicle.nominal)
+        if FIELD in device.terminals:  # fed with less, as by the lamp alone, it gives less
+            full = self.figure(device, "set V", vehicle.nominal) / self._field_ohm(vehicle, device)
+            most *= min(1.0, self._field_a(device, solution) / (FULL_FIELD * full))
         if code not in was.on:
             return
         plus, minus = self.ends(vehicle, device)
@@ -143,8 +214,26 @@ class Alternator(Kind):
 
     def max_current_a(self, device: Device, state: State, nominal: float) -> float:
         """Return the largest current it gives at a state's engine speed, A."""
-        rpm = state.rpm * self.figure(device, "pulleys")
-        return self.figure(device, "most A", nominal) * output_share(rpm)
+        return self.given_a(device, state.rpm * self.figure(device, "pulleys"), nominal)
+
+    def given_a(self, device: Device, rpm: float, nominal: float = 12.0) -> float:
+        """Return the largest current it gives at its own speed, A: by its typed points where it
+        has some, below the first of which it is taken to give nothing.
+        """
+        if device.curve:
+            points = sorted(device.curve)
+            return share_at(tuple(points), rpm) if rpm >= points[0][0] else 0.0
+        return self.figure(device, "most A", nominal) * share_at(self.curve, rpm)
+
+    def hot_a(self, device: Device, rpm: float, nominal: float = 12.0) -> float:
+        """Return the same hot: a rating is for a cold machine, typed points are as they are."""
+        return self.given_a(device, rpm, nominal) * (1.0 if device.curve else HOT_SHARE)
+
+    def rating_a(self, device: Device, nominal: float = 12.0) -> float:
+        """The most of its typed points, where its rating is not typed too."""
+        if device.curve and "most A" not in dict(device.values):
+            return max(amps for _, amps in device.curve)
+        return self.figure(device, "most A", nominal)
 
     def stands(
         self,
@@ -171,9 +260,27 @@ class Alternator(Kind):
         return (terminal(device, name) for name in names)
 
 
-def output_share(rpm: float) -> float:
-    """Return the share of its largest current an alternator gives at its own speed, 1/min."""
-    points = OUTPUT_AT_RPM
+@dataclass(frozen=True, kw_only=True, eq=False)
+class Dynamo(Alternator):
+    """It gives direct current by itself, and begins with the magnetism that is left in its iron."""
+
+    def begins(self, device: Device, standing: Solution, running: Solution) -> bool:
+        """It begins by being turned, where it reaches its field."""
+        return self.is_excited(device, running)
+
+    def _at_rest(self, vehicle: Vehicle, device: Device, state: State) -> list[Element]:
+        """Its winding, which lights the lamp while it stands; turning it gives a little."""
+        ends, ohm = self.ends(vehicle, device), self.figure(device, "winding ohm", vehicle.nominal)
+        if state.running:
+            left = self.figure(device, "left V", vehicle.nominal)
+            return [Source(f"{device.code} winding", *ends, left, ohm)]
+        return [Resistor(f"{device.code} winding", *ends, ohm)]
+
+
+def share_at(points: tuple[tuple[float, float], ...], rpm: float) -> float:
+    """Return what a machine gives at its own speed, 1/min, by points: on straight lines between
+    them, and as at the first or last beyond.
+    """
     if rpm <= points[0][0]:
         return points[0][1]
     for (low, least), (high, most) in itertools.pairwise(points):
@@ -195,8 +302,37 @@ ALTERNATOR = Alternator(
         "most A": 90.0,
         "pulleys": 2.5,
     },
-    fields=("case",),
+    fields=("case", "curve"),
     is_engine=True,
     use="charging",
     elsewhere="another machine, or its regulator and windings: it sets the voltage.",
 )
+
+# 11 to 30 A, 22 usual; 14.2 V by its regulator; its field has some 6 ohms, its winding a quarter of
+# one, and what is left in the iron gives half a volt. It turns about twice as fast as the engine.
+DYNAMO = Dynamo(
+    name="dynamo",
+    terminals=("D+", "DF"),
+    output="D+",
+    curve=DYNAMO_AT_RPM,
+    figures={
+        "set V": 14.2,
+        "ohm": 0.02,
+        "excite A": 0.03,
+        "field ohm": 6.0,
+        "winding ohm": 0.25,
+        "left V": 0.5,
+        "most A": 22.0,
+        "pulleys": 2.0,
+    },
+    fields=("case", "curve"),
+    is_engine=True,
+    use="charging",
+    elsewhere="another machine, or its regulator and windings: it sets the voltage.",
+)
+
+
+def alternators(devices: Iterable[Device]) -> list[tuple[Device, Alternator]]:
+    """Return what charges among devices as an alternator or a dynamo does, each with its kind."""
+    kinds = {kind.name: kind for kind in (ALTERNATOR, DYNAMO)}
+    return [(device, kinds[device.kind]) for device in devices if device.kind in kinds]

@@ -21,6 +21,7 @@ from molvik.desktop.widgets.keydial import KeyDial
 from molvik.desktop.widgets.notice import Notice
 from molvik.desktop.widgets.small import button, column, label, row, set_role
 from molvik.desktop.widgets.worklist import WorkList
+from molvik.devices import generators
 from molvik.devices.states import (
     BatteryState,
     Conditions,
@@ -207,7 +208,7 @@ class Controls(QWidget):
         wanted: list[tuple[str, str, str, str]] = [
             ("engine", "Engine", self._engine_words(), "Standing, in its first seconds, or running")
         ]
-        if any(device.kind == "alternator" for device in job.devices):
+        if generators(job.devices):
             tip = "Of the running engine, turns a minute: an alternator gives less when it idles"
             wanted.append(("speed", "Speed", f"{self.rpm:g}", tip))
         if any(device.kind == "isolator" for device in job.devices):

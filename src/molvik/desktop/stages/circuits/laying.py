@@ -1,35 +1,60 @@
-"""Laying a block: choose it, answer its questions, see what comes, and put it into the job."""
+"""Laying a block: choose it, answer its questions, see what comes, what is done step by step and
+what it takes, and put it into the job.
+"""
+
+from collections.abc import Callable
+from datetime import datetime
+from typing import NamedTuple
 
 from PySide6.QtWidgets import (
+    QCheckBox,
     QComboBox,
     QDialog,
     QFormLayout,
     QLineEdit,
     QListWidget,
+    QTabWidget,
     QVBoxLayout,
     QWidget,
 )
 
-from molvik.blocks.arrangements import BLOCKS, PLACES, begun
+from molvik.blocks.arrangements import BLOCKS, PLACES, Block, begun
+from molvik.blocks.laying import CircuitBuilder
+from molvik.circuits.excitation import excitation, reads_words
 from molvik.desktop.store import Store
 from molvik.desktop.threads.background import Task
 from molvik.desktop.widgets.notice import Notice
 from molvik.desktop.widgets.small import button, choice, column, copyable, label, row
-from molvik.model.job import Job
+from molvik.logbook.rework import Rework, rework
+from molvik.model import edits
+from molvik.model.job import Job, Settings
+from molvik.model.log import LogEntry
 from molvik.model.parts import Device, EarthPoint, Fuse, Wire
+from molvik.model.stock import StockItem
+from molvik.netlist.network import Network
+
+
+class Laid(NamedTuple):
+    """A block as it is laid. reads: what what charges should read, a line each."""
+
+    job: Job
+    work: Rework
+    reads: tuple[str, ...]
 
 
 class BlockDialog(QDialog):
-    """Blocks on the left, questions and what comes of them on the right."""
+    """Blocks on the left, questions and what comes of them on the right. title: the block that is
+    chosen to begin with.
+    """
 
-    def __init__(self, parent: QWidget, store: Store) -> None:
+    def __init__(self, parent: QWidget, store: Store, title: str = "") -> None:
         super().__init__(parent)
         self._store = store
         self._task: Task | None = None
         self._then_lay = False
-        self.laid: Job | None = None
+        self.laid: Laid | None = None
         self.setWindowTitle("Lay a block")
-        self.resize(980, 640)
+        self.resize(1040, 680)
         self.list = QListWidget()
         self.list.setAccessibleName("Blocks")
         self.list.addItems(list(BLOCKS))
@@ -42,9 +67,15 @@ class BlockDialog(QDialog):
         self._form.setContentsMargins(0, 0, 0, 0)
         self.fields: dict[str, QLineEdit | QComboBox] = {}
         self.notice = Notice()
-        self.comes = QListWidget()
-        self.comes.setAccessibleName("What is laid")
-        copyable(self.comes)
+        self.comes, self.steps, self.takes, self.reads = (
+            _lines(name) for name in ("What is laid", "Step by step", "What it takes", "It reads")
+        )
+        self.tabs = QTabWidget()
+        self.tabs.setAccessibleName("What is laid, step by step, what it takes, what it reads")
+        for page in (self.comes, self.steps, self.takes, self.reads):
+            self.tabs.addTab(page, page.accessibleName())
+        self.log = QCheckBox("Write the steps into the log")
+        self.log.setToolTip("So that they are at hand at the bench; undone with the block")
         self.act = button(
             "Lay it",
             "Put it into the job, as one step that can be undone (Enter)",
@@ -55,8 +86,8 @@ class BlockDialog(QDialog):
         left = QWidget()
         left.setLayout(column(label("BLOCKS", "head"), self.list))
         right = QWidget()
-        self.head = label("WHAT IS LAID", "head")
-        inside = column(self.title, self.about, self._form_box, self.notice, self.head, self.comes)
+        self.head = label("", "faint")
+        inside = column(self.title, self.about, self._form_box, self.notice, self.head, self.tabs)
         inside.setStretch(5, 1)
         right.setLayout(inside)
         both = row(left, right, spacing=14)
@@ -64,13 +95,16 @@ class BlockDialog(QDialog):
         both.setStretch(1, 4)
         whole = QVBoxLayout(self)
         whole.addLayout(both, 1)
-        whole.addLayout(row(1, button("Cancel", "Change nothing (Esc)", self.reject), self.act))
-        self.list.setCurrentRow(0)
+        end = button("Cancel", "Change nothing (Esc)", self.reject)
+        whole.addLayout(row(self.log, 1, end, self.act))
+        self.list.setCurrentRow(list(BLOCKS).index(title) if title in BLOCKS else 0)
 
     def _choose(self, title: str) -> None:
         block = BLOCKS[title]
         self.title.setText(block.title)
         self.about.setText(block.about)
+        self.log.setChecked(block.alters)
+        self.tabs.setTabVisible(self.tabs.indexOf(self.reads), block.charges)
         while self._form.rowCount():
             self._form.removeRow(0)
         self.fields = {}
@@ -97,7 +131,9 @@ class BlockDialog(QDialog):
     def _preview(self) -> None:
         """Show at once what is laid, and work out its sizes and fuses aside."""
         self._forget()
-        self.comes.clear()
+        for page in (self.comes, self.steps, self.takes, self.reads):
+            page.clear()
+        self.head.setText("")
         try:
             layer = begun(self._store.job, self.list.currentItem().text(), self.answers())
         except ValueError as error:
@@ -107,8 +143,9 @@ class BlockDialog(QDialog):
         self.notice.say("")
         self.act.setEnabled(True)
         self.comes.addItems(changes(self._store.job, layer.job))
-        self.head.setText("WHAT IS LAID (sizes and fuses are being worked out)")
-        task = Task(layer.finished, self)
+        self.head.setText("sizes and fuses are being worked out …")
+        block = BLOCKS[self.list.currentItem().text()]
+        task = Task(_work(self._store.job, layer, block, self._store.analysis.stock), self)
         task.done.connect(self._show)
         task.failed.connect(self._failed)
         self._task = task
@@ -123,34 +160,95 @@ class BlockDialog(QDialog):
 
     def _failed(self, error: Exception) -> None:
         self._forget()
-        self.head.setText("WHAT IS LAID")
+        self.head.setText("")
         self.notice.say(str(error))
         self.act.setEnabled(False)
 
-    def _show(self, job: Job) -> None:
+    def _show(self, laid: Laid) -> None:
         then_lay = self._then_lay
         self._forget()
-        self.laid = job
-        self.head.setText("WHAT IS LAID")
+        self.laid = laid
+        self.head.setText("")
         self.comes.clear()
-        self.comes.addItems(changes(self._store.job, job))
+        self.comes.addItems(changes(self._store.job, laid.job))
+        self.steps.addItems(step_lines(laid.work))
+        self.takes.addItems(takes_lines(laid.work, self._store.job.settings))
+        self.reads.addItems(list(laid.reads))
         if then_lay:
             self.lay_it()
 
     def lay_it(self) -> None:
         """Put the block into the job, as soon as its sizes are known."""
-        job = self.laid
-        if job is None:
+        if self.laid is None:
             self._then_lay = self._task is not None
             self.act.setEnabled(False)
             return
-        self._store.do(f"Lay {self.list.currentItem().text().lower()}", lambda _: job)
+        title, job = self.list.currentItem().text(), self.laid.job
+        if self.log.isChecked():
+            text = "\n".join((f"{title}:", *step_lines(self.laid.work)))
+            job = edits.log(job, _note(text, job.settings.measured_by))
+        self._store.do(f"Lay {title.lower()}", lambda _: job)
         self.accept()
 
     def done(self, result: int) -> None:
         """End what is under way."""
         self._forget()
         super().done(result)
+
+
+def _lines(name: str) -> QListWidget:
+    made = QListWidget()
+    made.setAccessibleName(name)
+    made.setWordWrap(True)
+    made.setSelectionMode(QListWidget.SelectionMode.ExtendedSelection)
+    copyable(made)
+    return made
+
+
+def _note(text: str, by: str) -> LogEntry:
+    now = datetime.now().astimezone().isoformat(timespec="seconds")
+    return LogEntry(now, stage="circuits", text=text, by=by)
+
+
+def _work(
+    before: Job, layer: CircuitBuilder, block: Block, stock: tuple[StockItem, ...]
+) -> Callable[[Callable[[], bool]], Laid]:
+    """Return the work of laying a block: with its sizes and fuses, steps, costs and readings."""
+
+    def work(stop: Callable[[], bool]) -> Laid:
+        job = layer.finished(stop)
+        found = excitation(Network(job)) if block.charges else None
+        reads = tuple(reads_words(found)) if found is not None else ()
+        return Laid(job, rework(before, job, stock), reads)
+
+    return work
+
+
+def step_lines(work: Rework) -> list[str]:
+    """Return what is done, a numbered line each."""
+    return [f"{n}  {one.verb}: {one.text}" for n, one in enumerate(work.steps, 1)]
+
+
+def takes_lines(work: Rework, settings: Settings) -> list[str]:
+    """Return the parts, hours and money that it takes, a line each."""
+    cost, money = work.cost, settings.currency
+    lines = []
+    for one in cost.bought:
+        what = f"{one.need.amount:.3g} {one.need.unit}  {one.need.what}"
+        if one.item is None:
+            lines.append(f"{what}: not in stock")
+            continue
+        there = f"{one.item.amount:g} {one.need.unit} in stock ({one.item.code})"
+        price = f", {one.price:.2f} {one.item.currency or money}" if one.price else ""
+        short = ", not enough" if one.item.amount < one.need.amount else ""
+        lines.append(f"{what}: {there}{short}{price}")
+    for operation, amount in cost.quantities.items():
+        if amount:
+            lines.append(f"{operation}: {amount:.3g}")
+    worked = f"{cost.hours:.1f} h by the rates of the log"
+    if settings.hour_price:
+        worked += f": {cost.work:.2f} {money}, with materials {cost.total:.2f} {money}"
+    return [*lines, worked]
 
 
 def changes(before: Job, after: Job) -> list[str]:
