@@ -9,7 +9,7 @@ import pytest
 
 from conftest import found
 from molvik.analysis import Analysis
-from molvik.blocks.arrangements import BLOCKS, lay
+from molvik.blocks.arrangements import BLOCKS, ONE_PAIR, lay
 from molvik.blocks.chargers import ARRANGEMENTS
 from molvik.circuits.scenario import go_through, scenarios, states_of
 from molvik.devices.states import CRANK, ISOLATED, KEY_OFF_RUNNING, OFF, PRIME, RUN, RUNNING
@@ -48,6 +48,7 @@ WANTED = [
         )
     ),
     ("Isolator", {}, {}),
+    ("Isolator", {"contacts": ONE_PAIR}, {}),
     (
         "Run stand",
         {},

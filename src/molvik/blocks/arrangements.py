@@ -15,6 +15,7 @@ from molvik.blocks.chargers import (
     rating_a,
 )
 from molvik.blocks.laying import CircuitBuilder
+from molvik.circuits.cranking import KEY_MOST_A
 from molvik.devices import generators
 from molvik.devices.states import RUN, joins_of
 from molvik.model.edits import EditError
@@ -59,6 +60,9 @@ BY = Ask("by", "Excited by", "lamp", ARRANGEMENTS)
 OLD = Ask("old", "Wires no longer needed", "taken out", ("taken out", "capped and tied back"))
 RATING = Ask("amps", "Rating (empty: what is usual)", "")
 
+THREE_PAIRS = "three pairs: battery, key feed, run-down resistor"
+ONE_PAIR = "one pair: the alternator stays on the battery"
+
 LAY_MM = 30.0
 """One turn of a twisted pair for a pickup, mm (common practice: 30 to 50 turns a metre)."""
 
@@ -67,9 +71,6 @@ SMALL_STARTER_OHM = 0.02
 
 RUN_DOWN_OHM = 3.0
 """Between the alternator and earth when the isolator opens, at 12 V (common practice: 3 ohms)."""
-
-KEY_MOST_A = 5.0
-"""More than this is not drawn through a key switch: use a relay (common practice)."""
 
 
 def lay(job: Job, title: str, answers: Mapping[str, str] | None = None) -> Job:
@@ -301,17 +302,19 @@ def another_charger(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
 
 def _computer_for(lay: CircuitBuilder, by: str) -> None:
     """Lay the computer that an arrangement hangs on, where there is none."""
-    if by == "engine computer" and lay.first("controller") is None:
+    if by == "engine computer" and lay.computer() is None:
         _computer(lay, "Engine computer")
 
 
 def isolator(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
-    """A battery isolator whose second contacts break the key's feed, so that the engine stops.
-
-    Raises EditError.
+    """A battery isolator that stops the engine: whose second contacts break the key's feed; or of
+    one pair, with the alternator on the battery's side of it. Raises EditError.
     """
     switch = lay.key("30")
     there = lay.first("isolator")
+    if there is None and given["contacts"] == ONE_PAIR:
+        _one_pair(lay)
+        return
     if there is None:
         battery = lay.first("battery")
         assert battery is not None  # the key brought one
@@ -342,6 +345,21 @@ def isolator(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
             raise EditError(f"{there.name} ({code}) has no free second contacts.")
     lay.move(switch, f"{code}/{pair[0]}")
     lay.wire(f"{code}/{pair[1]}", switch, "Key switch feed through isolator", "RD/BK", 7)
+
+
+def _one_pair(lay: CircuitBuilder) -> None:
+    """With the alternator on the battery's side nothing else is fed by it, and it dumps no load."""
+    battery = lay.first("battery")
+    assert battery is not None  # the key brought one
+    code = lay.device(
+        "Battery isolator",
+        "isolator",
+        ("1", "2"),
+        positions=(Position("off"), Position("on", (("1", "2"),))),
+    )
+    post = f"{battery.code}/{lay.live}"
+    lay.move(post, f"{code}/2", but="charging")
+    lay.wire(post, f"{code}/1", "Battery to isolator", "RD", 180, 0.25, "starter", CABLE)
 
 
 def _run_down(lay: CircuitBuilder, isolator: str) -> None:
@@ -402,7 +420,7 @@ def injection(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
 
 def screened(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
     """A pickup on a screened, twisted cable, its screen earthed at the computer's end only."""
-    there = lay.first("controller")
+    there = lay.computer()
     computer = there.code if there else _computer(lay, "Engine computer")[0]
     _screened(lay, given["name"], computer)
 
@@ -453,7 +471,7 @@ def run_stand(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
     )
     lay.wire(f"{fuse}/out", f"{gauge}/{lay.live}", "Oil lamp feed", "BK/YE", 0.2)
     lay.wire(f"{gauge}/{lay.earthed}", f"{oil}/1", "Oil lamp", "GN", 0.2)
-    isolator(lay, {})
+    isolator(lay, {"contacts": THREE_PAIRS})
 
 
 BLOCKS: dict[str, Block] = {
@@ -522,7 +540,20 @@ BLOCKS: dict[str, Block] = {
             charges=True,
             alters=True,
         ),
-        Block("Isolator", "A battery isolator that really stops the engine.", (), isolator),
+        Block(
+            "Isolator",
+            "A battery isolator that really stops the engine. Put it where it can be pulled from "
+            "outside too, by its own handle or a cable.",
+            (
+                Ask(
+                    "contacts",
+                    "Its contacts",
+                    THREE_PAIRS,
+                    (THREE_PAIRS, ONE_PAIR),
+                ),
+            ),
+            isolator,
+        ),
         Block(
             "Run stand", "Isolator, key, start button, charging, pump and ignition.", (), run_stand
         ),

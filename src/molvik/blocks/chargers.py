@@ -5,7 +5,7 @@ the wires to a regulator. What hung on the old regulator goes on working. Termin
 DIN 72552. Figures are common practice, from memory.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from functools import partial
 from typing import NamedTuple
 
@@ -104,7 +104,7 @@ def lay_charger(lay: CircuitBuilder, by: str, amps: float) -> None:
     made = _machine(lay, by, amps)
     place = Place(made, _regulator(lay, by))
     fuse = lay.fuse("Charging", amps, "bolt-down")
-    battery, output = lay.battery(), str(place.output)
+    battery, output = lay.charged_at(), str(place.output)
     lay.wire(battery, f"{fuse}/in", "Battery to charging fuse", "RD", amps, 0.3, "charging", CABLE)
     name = f"{made.name} output"
     lay.wire(f"{fuse}/out", output, name, "RD", amps, 1.0, "charging", CABLE)
@@ -169,7 +169,7 @@ def _excited(lay: CircuitBuilder, place: Place, by: str) -> None:
     if by == "engine computer":
         _by_computer(lay, place)
     elif by == "resistor":
-        if not any("resistor" in _chain(lay, one)[1] for one in _outer(lay, place, place.lamps)):
+        if not any("resistor" in _chain(lay, one).kinds for one in _outer(lay, place, place.lamps)):
             _by_resistor(lay, str(end))
     elif not _outer(lay, place, place.lamps):
         _by_lamp(lay, str(end))
@@ -216,23 +216,21 @@ def _by_computer(lay: CircuitBuilder, place: Place) -> None:
 
     Raises EditError.
     """
-    computer = lay.first("controller")
+    computer = lay.computer()
     if computer is None:
         raise EditError("There is no engine computer in the job: lay one as a block first.")
     maker, code = place.maker.code, computer.code
+    held = _at(lay, End(maker, "L"))
     told = lay.pin(code, "CHG")
     feeds = lay.pin(code, "ALT", Output("", "feeds high", "turning"))
-    lay.wire(feeds, f"{maker}/L", "Alternator excitation", "BU/WH", 0.5, 1.2)
+    diode = lay.diode("Excitation diode")
+    lay.wire(feeds, diode[0], "Excitation", "BU/WH", 0.5, 0.3)
+    lay.wire(diode[1], f"{maker}/L", "Excitation to alternator", "BU/WH", 0.5, 1.2)
     lay.wire(f"{maker}/D+", told, "Alternator charges", "BU/YE", 0.02, 1.2, "sensor")
     pin = lay.pin(code, "LMP", Output("", "pulls low", "input low", End.of(told).cavity))
-    held = [
-        wire
-        for wire in _at(lay, End(maker, "L"))
-        if {str(one) for one in wire.ends} != {feeds, f"{maker}/L"}
-    ]
+    for wire in held:
+        _end_at(lay, wire, End(maker, "L"), End.of(pin))
     if held:
-        for wire in held:
-            _end_at(lay, wire, End(maker, "L"), End.of(pin))
         return
     lamp = lay.device(
         "Charge lamp", "warning lamp", ("1", "2"), values=(("ohm", LAMP_OHM * _share(lay)),)
@@ -450,16 +448,25 @@ def _drop(lay: CircuitBuilder, code: str, *, capped: bool) -> None:
 def _no_resistor(lay: CircuitBuilder, was: Place) -> None:
     """A resistor that excited in place of a lamp goes, with its diode and its wires."""
     for held in _outer(lay, was, was.lamps):
-        codes, kinds = _chain(lay, held)
-        if "resistor" in kinds and not kinds & set(LAMP_KINDS):
-            for code in sorted(codes, key=lambda one: not one.startswith("W")):
-                lay.remove(code)
+        chain = _chain(lay, held)
+        if "resistor" in chain.kinds and not chain.kinds & set(LAMP_KINDS):
+            _take_out(lay, chain.codes)
 
 
-def _chain(lay: CircuitBuilder, held: Held) -> tuple[list[str], set[str]]:
-    """Return the wires and devices in a row from a place on, and the kinds of those devices."""
+class Chain(NamedTuple):
+    """What is in a row from a place on: wires and devices by code, the kinds of those devices, and
+    where it ends.
+    """
+
+    codes: tuple[str, ...]
+    kinds: frozenset[str]
+    end: End
+
+
+def _chain(lay: CircuitBuilder, held: Held) -> Chain:
+    """Follow a wire from a place on through diodes, resistors and lamps."""
     codes, kinds, (wire, end) = list[str](), set[str](), held
-    while wire.code not in codes:
+    while True:
         codes.append(wire.code)
         far = next((one for one in wire.ends if one != end), end)
         device = lay.job.part(far.at)
@@ -470,32 +477,38 @@ def _chain(lay: CircuitBuilder, held: Held) -> tuple[list[str], set[str]]:
         kinds.add(device.kind)
         others = [End(device.code, name) for name in device.terminals if name != far.cavity]
         beyond = [(one, end) for end in others for one in _at(lay, end)]
-        if len(beyond) != 1:
+        if len(beyond) != 1 or beyond[0][0].code in codes:
             break
         wire, end = beyond[0]
-    return codes, kinds
+    return Chain(tuple(codes), frozenset(kinds), far)
+
+
+def _take_out(lay: CircuitBuilder, codes: Iterable[str]) -> None:
+    """Take wires out, then what they went to."""
+    for code in sorted(codes, key=lambda one: not one.startswith("W")):
+        lay.remove(code)
 
 
 def _no_computer(lay: CircuitBuilder, was: Place, drop: Drop) -> None:
     """A computer that excited it lets go: its lamp comes back to the machine."""
-    lamp, told = End(was.maker.code, "L"), End(was.maker.code, "D+")
-    if not {"L", "D+"} <= set(was.maker.terminals):
-        return
-    for wire in (*_at(lay, told), *_at(lay, lamp)):
-        pin = next(end for end in wire.ends if end.at != was.maker.code)
-        computer = _computer_at(lay, pin)
-        drop(wire.code)
-        if computer is None:
-            continue
-        pins = {one.terminal for one in computer.outputs if one.input == pin.cavity}
-        for one in pins:
-            at = End(pin.at, one)
-            for held in _at(lay, at):
-                _end_at(lay, held, at, lamp)
-        gone = pins | {pin.cavity}
-        outputs = tuple(one for one in computer.outputs if one.terminal not in gone)
-        terminals = tuple(one for one in computer.terminals if one not in gone)
-        lay.change(computer.code, outputs=outputs, terminals=terminals)
+    lamp = End(was.maker.code, "L")
+    for at in (End(was.maker.code, "D+"), lamp):
+        for wire in _at(lay, at):
+            chain = _chain(lay, Held(wire, at))
+            computer = _computer_at(lay, chain.end)
+            if computer is None:
+                continue
+            drop(wire.code)
+            _take_out(lay, chain.codes[1:])
+            pins = {one.terminal for one in computer.outputs if one.input == chain.end.cavity}
+            for one in pins:
+                pin = End(chain.end.at, one)
+                for held in _at(lay, pin):
+                    _end_at(lay, held, pin, lamp)
+            gone = pins | {chain.end.cavity}
+            outputs = tuple(one for one in computer.outputs if one.terminal not in gone)
+            terminals = tuple(one for one in computer.terminals if one not in gone)
+            lay.change(computer.code, outputs=outputs, terminals=terminals)
 
 
 def _computer_at(lay: CircuitBuilder, pin: End) -> Device | None:

@@ -6,6 +6,7 @@ from typing import Any
 from msgspec.structs import replace
 
 from molvik.blocks.settling import settled
+from molvik.devices.kind import terminals_named
 from molvik.devices.states import is_key
 from molvik.electrical.fusing import smallest_carrying_a
 from molvik.model import edits
@@ -31,6 +32,9 @@ from molvik.sizes.wire import smallest
 
 LEAST_MM2 = 0.75
 """Thinnest wire that is laid for anything but a signal, mm2 (our choice)."""
+
+TIMER_TERMINALS = 4
+"""A controller with no more is a timer or a relay with a mind of its own (our choice)."""
 
 MAIN_A = 80.0
 BAR_M = 0.1
@@ -104,6 +108,18 @@ class CircuitBuilder:
         """Return the first device of a kind that is there already."""
         return next((device for device in self.job.devices if device.kind == kind), None)
 
+    def computer(self) -> Device | None:
+        """Return the engine computer: the controller with the most terminals, or with a plug; a
+        timer with a handful of them is none.
+        """
+        found = [
+            one
+            for one in self.job.devices
+            if one.kind == "controller"
+            and (one.needed or one.plug or len(terminals_named(one)) > TIMER_TERMINALS)
+        ]
+        return max(found, key=lambda one: (one.needed, len(terminals_named(one))), default=None)
+
     def connector(self, made: Connector) -> str:
         """Add a connector."""
         return self._add(made)
@@ -129,6 +145,16 @@ class CircuitBuilder:
         if isolator:
             return f"{isolator.code}/{isolator.terminals[1]}"
         return f"{battery.code}/{self.live}"
+
+    def charged_at(self) -> str:
+        """Return where what charges is put: as heavy cables are, but before an isolator of a single
+        pair of contacts, which would leave it feeding the engine.
+        """
+        place, isolator = self.battery(), self.first("isolator")
+        if isolator is not None and len(isolator.terminals) == 2:
+            battery = self.first("battery")
+            return f"{battery.code}/{self.live}" if battery else place
+        return place
 
     def supply(self) -> str:
         """Return the stud fuses are fed from, behind the main fuse."""
@@ -274,10 +300,12 @@ class CircuitBuilder:
             self._new.append(code)
         return code
 
-    def move(self, begin: str, end: str) -> bool:
-        """Move the wires that end at a place to another; say whether there were any."""
+    def move(self, begin: str, end: str, but: str = "") -> bool:
+        """Move the wires that end at a place to another; say whether there were any. but: those of
+        this use stay.
+        """
         at, to = (End(*one.split("/", 1)) for one in (begin, end))
-        found = [w for w in self.job.wires if at in w.ends]
+        found = [w for w in self.job.wires if at in w.ends and not (but and w.use == but)]
         for wire in found:
             fields = {"start": to} if wire.start == at else {"finish": to}
             self.job = edits.change_wire(self.job, wire.code, **fields)

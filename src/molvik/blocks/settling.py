@@ -17,6 +17,9 @@ from molvik.sizes.sizing_case import SizingCase, carries_more
 
 ROUNDS = 8
 
+SAME_SHARE = 1.01
+"""A current that grew by less is the same (our choice)."""
+
 KINDS = ("blade", "bolt-down")
 """A fuse that no rating of its kind suffices for becomes one of the next."""
 
@@ -49,6 +52,7 @@ def settled(
         fuses = _fuses(analysis)
         if passed is None and (failing | set(fuses)) - new:
             passed = _passing(was)
+            passed -= _as_before(was, analysis)
         may = new | (passed or set())
         grown = {code: fuse for code, fuse in fuses.items() if code in may}
         if not grown and not failing & may:
@@ -111,6 +115,18 @@ def _passing(analysis: Analysis) -> set[str]:
         if fuse_work.load_a <= fuse_work.fuse.rating_a * share
     }
     return (wires - tested) | fuses
+
+
+def _as_before(was: Analysis, now: Analysis) -> set[str]:
+    """Return the fuses that were too small before, as for what begins with a surge, and carry no
+    more now.
+    """
+    before, after = was.electrics.fuse_work, now.electrics.fuse_work
+    return {
+        code
+        for code in _fuses(was).keys() & after.keys()
+        if after[code].load_a <= SAME_SHARE * before[code].load_a
+    }
 
 
 def _fuses(analysis: Analysis) -> dict[str, Fuse]:

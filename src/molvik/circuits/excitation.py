@@ -5,7 +5,7 @@ that is broken: all from the solution of the network.
 from collections.abc import Iterator
 from typing import NamedTuple
 
-from molvik.circuits.paths import ways
+from molvik.circuits.paths import follow
 from molvik.circuits.simulate import OperatingPoint
 from molvik.devices import kind_of, value
 from molvik.devices.kinds.alternator import Dynamo, alternators
@@ -14,8 +14,8 @@ from molvik.electrical.elements import SolveError
 from molvik.model.job import Job
 from molvik.model.parts import Device
 from molvik.model.refs import end_text
-from molvik.netlist.branches import path
 from molvik.netlist.network import Network
+from molvik.parsing.functions.telling import telling
 from molvik.stopping import look_up
 
 STATES: tuple[State, ...] = (OFF, RUN, RUNNING)
@@ -157,19 +157,16 @@ def _solved(network: Network, state: State) -> OperatingPoint:
 
 
 def _way(point: OperatingPoint, at: str) -> tuple[str, ...]:
-    """Return the parts from the battery to where an alternator is excited, key on."""
-    found = path(ways(point), at, point.wiring.live, through_loads=True) or []
-    if any(not link.closed for link in found):
-        return ()
-    codes = [link.part for link in found[::-1] if link.what != "metal"]
-    return tuple(dict.fromkeys(code for code in codes if code))
+    """Return the parts from the battery to where an alternator is excited, by the most current."""
+    found = [flow.part for flow in follow(point, at, upstream=True) if flow.what != "metal"]
+    return tuple(dict.fromkeys(code for code in found[::-1] if code))
 
 
 def _lamp(job: Job, point: OperatingPoint, way: tuple[str, ...]) -> Device | None:
     """Return the charge lamp: on the way that excites it, else the one that is called so."""
     lamps = [one for one in job.devices if one.kind in LAMPS]
     on_it = [one for one in lamps if one.code in way]
-    called = [one for one in lamps if "charge" in one.name.lower()]
+    called = [one for one in lamps if "charge lamp" in telling(one.name).words]
     return next(iter((*on_it, *called)), None)
 
 

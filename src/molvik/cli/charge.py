@@ -1,4 +1,6 @@
-"""The command that plays a day of the vehicle through: alternator, loads, battery."""
+"""The command that plays a day of the vehicle through: alternator, loads, battery; and tells what
+charging reads, and what a change of it takes.
+"""
 
 import argparse
 import math
@@ -8,6 +10,7 @@ from molvik.cli.answers import add_job, complain, job_at, print_json
 
 if TYPE_CHECKING:
     from molvik.circuits.balance import Balance, Drive
+    from molvik.model.job import Job
 
 
 def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
@@ -17,6 +20,13 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     charge.add_argument(
         "--begin", type=float, default=80.0, metavar="PERCENT", help="charge it begins with, %%"
     )
+    charge.add_argument(
+        "--reads", action="store_true", help="what terminals read, cranking, and the isolator"
+    )
+    charge.add_argument(
+        "--change", metavar="TO", help="what another alternator takes: lamp, resistor, dynamo, …"
+    )
+    charge.add_argument("--amps", default="", help="rating of the other alternator")
     charge.add_argument("--json", action="store_true", help="print JSON")
     charge.set_defaults(run=_charge)
 
@@ -25,6 +35,10 @@ def _charge(parsed: argparse.Namespace) -> int:
     from molvik.circuits.balance import drive_of, play
 
     job = job_at(parsed.job)
+    if parsed.change:
+        return _change(job, parsed)
+    if parsed.reads:
+        return _reads(job, json=parsed.json)
     try:
         drive = play(job, drive_of(job), parsed.begin / 100)
     except ValueError as error:
@@ -33,6 +47,102 @@ def _charge(parsed: argparse.Namespace) -> int:
         print_json(_answer(drive))
     else:
         _print(drive)
+    return 0
+
+
+def _reads(job: "Job", *, json: bool) -> int:
+    """Print what terminals read, cranking, and what the isolator does."""
+    from molvik.circuits.cranking import cranking
+    from molvik.circuits.excitation import NAMES, excitation, reads_words
+    from molvik.circuits.rundown import stop
+    from molvik.netlist.network import Network
+
+    network = Network(job)
+    found, crank, end = excitation(network), cranking(network), stop(network)
+    said = [*reads_words(found)] if found is not None else []
+    said += [*(crank.says if crank is not None else ()), *(end.says if end is not None else ())]
+    if not json:
+        print("\n".join(said) or "There is nothing that charges, starts or isolates in the job.")
+        return 0
+    answer: dict[str, Any] = {"excitation": None, "cranking": None, "isolator": None}
+    if found is not None:
+        answer["excitation"] = {
+            "says": found.says,
+            "excited_at": found.at or None,
+            "amps": round(found.amps, 4),
+            "least_a": found.least_a,
+            "way": list(found.way),
+            "charges": found.sound.charges,
+            "reads": [
+                {
+                    "at": one.place,
+                    **{
+                        name.replace(" ", "_"): None if volts is None else round(volts, 2)
+                        for name, volts in zip(NAMES, one.volts, strict=True)
+                    },
+                }
+                for one in found.reads
+            ],
+            "broken": [
+                {
+                    "code": one.code,
+                    "lamp_key_on": one.key_on or None,
+                    "lamp_running": one.running or None,
+                    "battery_v": round(one.battery_v, 2),
+                    "charges": one.charges,
+                }
+                for one in found.broken
+            ],
+        }
+    if crank is not None:
+        answer["cranking"] = {
+            "turns": crank.turns,
+            "amps": round(crank.amps, 1),
+            "battery_v": round(crank.battery_v, 2),
+            "motor_v": round(crank.motor_v, 2),
+            "lost_to_it_v": round(crank.plus_v, 3),
+            "lost_back_v": round(crank.earth_v, 3),
+            "key_a": None if crank.key_a is None else round(crank.key_a, 2),
+            "left": [
+                {"code": one.code, "volts": round(one.volts, 2), "state": one.state}
+                for one in crank.left
+            ],
+        }
+    if end is not None:
+        down = end.run_down
+        answer["isolator"] = {
+            "stops": end.stops if end.known else None,
+            "by": list(end.by),
+            "run_down": None
+            if down is None
+            else {
+                "code": down.code,
+                "peak_v": round(down.peak_v, 1),
+                "pulse_j": round(down.pulse_j, 1),
+                "held_w": round(down.held_w, 1),
+                "kelvins": round(down.kelvins, 1),
+            },
+        }
+    print_json(answer)
+    return 0
+
+
+def _change(job: "Job", parsed: argparse.Namespace) -> int:
+    """Print what another alternator takes, step by step; nothing is changed."""
+    from molvik.blocks.arrangements import lay
+    from molvik.logbook.rework import rework, takes_lines
+
+    try:
+        after = lay(job, "Another alternator", {"by": parsed.change, "amps": parsed.amps})
+    except ValueError as error:
+        return complain(str(error))
+    work = rework(job, after, job.stock)
+    takes = takes_lines(work.cost, job.settings)
+    if parsed.json:
+        steps = [{"do": one.verb, "code": one.code or None, "text": one.text} for one in work.steps]
+        print_json({"steps": steps, "takes": takes, "hours": round(work.cost.hours, 2)})
+    else:
+        print("\n".join((*work.lines, "", *takes)))
     return 0
 
 

@@ -89,6 +89,7 @@ RULES: tuple[Rule, ...] = (
         needs=("battery", "alternator"),
     ),
     Rule(charging.gives_less_than_is_drawn, ("charge-short",), needs=("battery", "alternator")),
+    Rule(charging.start_contact, ("start-contact",), needs=("battery", "starter")),
     Rule(alive.fuse_blows, ("fuse-blows",), needs=("battery",)),
     Rule(
         alive.chatters,

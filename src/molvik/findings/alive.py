@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from molvik.analysis import Analysis
 from molvik.circuits.drain import drain, lasts, parked
 from molvik.circuits.paths import ways
+from molvik.circuits.rundown import TAKES_A
 from molvik.circuits.simulate import OperatingPoint, needed
 from molvik.circuits.why import Explanation, why
 from molvik.devices import generators, kind_of
@@ -17,9 +18,6 @@ from molvik.model.refs import end_text
 from molvik.netlist.branches import path, reached
 from molvik.parsing.quantities import amps_text
 from molvik.wording import figures
-
-RUN_DOWN_A = 0.5
-"""A resistor that takes an alternator's last energy carries at least this, A (our choice)."""
 
 
 def _all_of(names: list[str]) -> str:
@@ -115,7 +113,7 @@ def _run_down(analysis: Analysis, after: OperatingPoint, isolator: Device) -> It
     makers = generators(analysis.job.devices)
     joined = reached(ways(after), [after.wiring.live], closed=True)
     resistors = [d.code for d in analysis.job.devices if d.kind == "resistor"]
-    taken = any(after.load[code].amps > RUN_DOWN_A for code in resistors if code in after.load)
+    taken = any(after.load[code].amps > TAKES_A for code in resistors if code in after.load)
     for maker in makers:
         output = end_text(maker.code, kind_of(maker).source(""))
         if output in joined or taken:

@@ -5,14 +5,18 @@ from collections.abc import Iterator
 
 from molvik.analysis import Analysis
 from molvik.circuits.balance import balances, drive_of, problem
+from molvik.circuits.cranking import cranked
 from molvik.circuits.usage import taken, usual_share
 from molvik.devices import value
 from molvik.devices.kinds.alternator import alternators
-from molvik.devices.states import RUNNING
+from molvik.devices.states import CRANK, RUNNING
 from molvik.findings.finding import Figure, Finding
 from molvik.findings.solving import point_in
 from molvik.model.driving import Leg
 from molvik.wording import figures
+
+START_CONTACT_A = 10.0
+"""More than this is told (common practice: solenoids of small starters take less)."""
 
 NEAR, NEARER = 0.85, 0.99
 """From such a share of what can be given on it is worth to look closer: where the alternator gave
@@ -51,6 +55,26 @@ def gives_less_than_is_drawn(analysis: Analysis) -> Iterator[Finding]:
         f"by: {first}.{rests}",
         f"Take {other}{pulleys}, or switch off what need not be on.",
         (Figure("short, A", -worst.left_a),),
+    )
+
+
+def start_contact(analysis: Analysis) -> Iterator[Finding]:
+    """The solenoid hangs on the key alone."""
+    point = point_in(analysis, CRANK)
+    crank = cranked(analysis.network, point)
+    if crank is None or crank.key_a is None or crank.key_a <= START_CONTACT_A:
+        return
+    yield Finding(
+        "start-contact",
+        "note",
+        crank.starter,
+        f"The start contact of the key carries {crank.key_a:.0f} A, all that the solenoid of "
+        f"{crank.name} takes.",
+        "Contacts of a key burn slowly, and what is lost on the long way is missing at the "
+        "solenoid: it clicks, or lets go while it turns.",
+        f"Lay “Starter” by a helper relay near it: the key carries {crank.relay_a or 0.0:.2f} A "
+        "then.",
+        (Figure("at the start contact, A", crank.key_a),),
     )
 
 

@@ -175,6 +175,11 @@ KINDS: dict[str, Kind] = {
         "the engine runs and an alternator does not start charging: nothing, or a light-emitting"
         " diode alone, excites it",
     ),
+    "start-contact": Kind(
+        ("note",),
+        "circuits",
+        "the start contact of the key carries the whole current of the starter's solenoid",
+    ),
     "fuse-blows": Kind(
         ("stop",), "circuits", "with everything on, a fuse carries more than 1.35 times its rating"
     ),

@@ -10,7 +10,8 @@ from molvik.devices import kind_of
 from molvik.electrical.conductor import area_mm2
 from molvik.logbook.estimate import OPERATIONS, Quantities, rates
 from molvik.logbook.quote import Cost, cost
-from molvik.model.job import Job
+from molvik.model.job import Job, Settings
+from molvik.model.log import Operation
 from molvik.model.parts import Device, EarthPoint, End, Fuse, Part, Splice, Wire
 from molvik.model.stock import StockItem
 from molvik.reference.studs import (
@@ -30,6 +31,8 @@ SAFE = (
     "live studs. Where it is the law, or you are not sure, leave it to an electrician."
 )
 
+BY_METRE: tuple[Operation, ...] = ("open and close covering", "new wire")
+
 BAR_M = 0.15
 """A conductor no longer than this between a stud and a fuse is a bar, not a wire (our choice)."""
 
@@ -47,6 +50,33 @@ class Rework(NamedTuple):
 
     steps: tuple[Do, ...]
     cost: Cost
+
+    @property
+    def lines(self) -> list[str]:
+        """What is done, a numbered line each."""
+        return [f"{n}  {one.verb}: {one.text}" for n, one in enumerate(self.steps, 1)]
+
+
+def takes_lines(cost: Cost, settings: Settings) -> list[str]:
+    """Return the parts, hours and money that a piece of work takes, a line each."""
+    money, lines = settings.currency, []
+    for one in cost.bought:
+        unit = "piece" if one.need.unit == "pieces" and one.need.amount == 1 else one.need.unit
+        what = f"{one.need.amount:.3g} {unit}  {one.need.what}"
+        if one.item is None:
+            lines.append(f"{what}: not in stock")
+            continue
+        there = f"{one.item.amount:g} in stock ({one.item.code})"
+        price = f", {one.price:.2f} {one.item.currency or money}" if one.price else ""
+        short = ", not enough" if one.item.amount < one.need.amount else ""
+        lines.append(f"{what}: {there}{short}{price}")
+    for operation, amount in cost.quantities.items():
+        if amount:
+            lines.append(f"{operation}: {amount:.3g}{' m' if operation in BY_METRE else ''}")
+    worked = f"{cost.hours:.1f} h by the rates of the log"
+    if settings.hour_price:
+        worked += f": {cost.work:.2f} {money}, with materials {cost.total:.2f} {money}"
+    return [*lines, worked]
 
 
 def rework(before: Job, after: Job, stock: tuple[StockItem, ...]) -> Rework:

@@ -8,7 +8,9 @@ from PySide6.QtWidgets import QVBoxLayout
 
 from molvik.circuits.balance import Balance, Draw, Drive, drive_of, play, problem
 from molvik.circuits.balancedrawing import DriveDrawing, said
+from molvik.desktop.dialogs.opening import ask
 from molvik.desktop.hand import Hand
+from molvik.desktop.stages.circuits.chargereads import READS, STARTS, ReadsTables
 from molvik.desktop.stages.circuits.tabview import TabView
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.canvas import Canvas
@@ -70,6 +72,12 @@ class ChargeView(TabView):
         self.begins.currentIndexChanged.connect(lambda _: self.refresh())
         self.add_button = button("Add a part", "Of the day, to be changed below", self._add)
         self.usual_button = button("Usual day", "Forget what was typed of the day", self._usual)
+        self.change_button = button(
+            "Another alternator…",
+            "Put another alternator or dynamo in its place, step by step, with what it takes and "
+            "what its terminals should read",
+            self._change,
+        )
         self.more = label("", "faint", wrap=True)
         self.canvas = DriveCanvas()
         self.canvas.setMinimumHeight(DRAW_PX)
@@ -78,7 +86,7 @@ class ChargeView(TabView):
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 2, 0, 0)
         whole.setSpacing(4)
-        top = row(self.said, self.begins, self.add_button, self.usual_button)
+        top = row(self.said, self.begins, self.add_button, self.usual_button, self.change_button)
         top.setStretch(0, 1)
         whole.addLayout(top)
         whole.addWidget(self.more)
@@ -123,6 +131,11 @@ class ChargeView(TabView):
         self.drawer = Drawer("The parts of the day, and their loads")
         self.drawer.addTab(self.parts_table, "The day")
         self.drawer.addTab(self.draws_table, "What draws how much")
+        self.more_tables = ReadsTables(self._pick_part, self._say_more)
+        for table, title in ((self.more_tables.reads, READS), (self.more_tables.starts, STARTS)):
+            table.setMaximumHeight(TABLE_PX)
+            self.drawer.addTab(table, title)
+        self.drawer.currentChanged.connect(lambda _: self._find_more())
 
     def _part_column(self, field: Field[Leg]) -> Column[Part]:
         def edit(part: Part, text: str) -> None:
@@ -149,8 +162,9 @@ class ChargeView(TabView):
         """Play the day of the job as it is now through, aside."""
         job = self._store.job
         wrong = problem(job)
-        for widget in (self.said, self.more, self.drawer, self.begins, self.add_button):
+        for widget in (self.more, self.drawer, self.begins, self.add_button, self.change_button):
             widget.setVisible(not wrong)
+        self.said.setVisible(not wrong)
         self.usual_button.setVisible(not wrong and bool(job.settings.drive))
         if wrong:
             self.stop()
@@ -166,6 +180,32 @@ class ChargeView(TabView):
         if self.drive is None:
             self.said.setText("the day is being played through …")
         self.aside(lambda: play(job, legs, begins), self._found)
+        self._find_more()
+
+    def _find_more(self) -> None:
+        """Find what is on the last two tabs while one of them is chosen."""
+        wanted = self.drawer.tabText(self.drawer.currentIndex()) in (READS, STARTS)
+        if wanted and not problem(self._store.job):
+            self.more_tables.find(self._store.job)
+        self._say_more()
+
+    def _say_more(self) -> None:
+        """Say what excites the alternator while its readings are looked at; else what is short."""
+        known = self.more_tables.known
+        if self.drawer.tabText(self.drawer.currentIndex()) == READS and known is not None:
+            self.more.setText(known.how)
+        elif self.drive is not None:
+            self.more.setText(advice(self.drive))
+
+    def _pick_part(self, code: str) -> None:
+        if code:
+            self._hand.pick(code)
+
+    def _change(self) -> None:
+        """Ask which alternator comes, and how it is excited."""
+        from molvik.desktop.stages.circuits.laying import BlockDialog
+
+        ask(BlockDialog(self, self._store, "Another alternator"))
 
     def fail(self, why: str) -> None:
         """Say why the day cannot be played through, and show what was typed of it."""
@@ -223,6 +263,7 @@ class ChargeView(TabView):
     def forget(self) -> None:
         """The job was closed: let go of what was shown of it."""
         self.stop()
+        self.more_tables.forget()
         self.drive = self.canvas.drive = None
         self.parts.show_things([])
         self.draws.show_things([])

@@ -25,9 +25,9 @@ from molvik.desktop.store import Store
 from molvik.desktop.threads.background import Task
 from molvik.desktop.widgets.notice import Notice
 from molvik.desktop.widgets.small import button, choice, column, copyable, label, row
-from molvik.logbook.rework import Rework, rework
+from molvik.logbook.rework import Rework, rework, takes_lines
 from molvik.model import edits
-from molvik.model.job import Job, Settings
+from molvik.model.job import Job
 from molvik.model.log import LogEntry
 from molvik.model.parts import Device, EarthPoint, Fuse, Wire
 from molvik.model.stock import StockItem
@@ -171,8 +171,8 @@ class BlockDialog(QDialog):
         self.head.setText("")
         self.comes.clear()
         self.comes.addItems(changes(self._store.job, laid.job))
-        self.steps.addItems(step_lines(laid.work))
-        self.takes.addItems(takes_lines(laid.work, self._store.job.settings))
+        self.steps.addItems(laid.work.lines)
+        self.takes.addItems(takes_lines(laid.work.cost, self._store.job.settings))
         self.reads.addItems(list(laid.reads))
         if then_lay:
             self.lay_it()
@@ -185,7 +185,7 @@ class BlockDialog(QDialog):
             return
         title, job = self.list.currentItem().text(), self.laid.job
         if self.log.isChecked():
-            text = "\n".join((f"{title}:", *step_lines(self.laid.work)))
+            text = "\n".join((f"{title}:", *self.laid.work.lines))
             job = edits.log(job, _note(text, job.settings.measured_by))
         self._store.do(f"Lay {title.lower()}", lambda _: job)
         self.accept()
@@ -222,33 +222,6 @@ def _work(
         return Laid(job, rework(before, job, stock), reads)
 
     return work
-
-
-def step_lines(work: Rework) -> list[str]:
-    """Return what is done, a numbered line each."""
-    return [f"{n}  {one.verb}: {one.text}" for n, one in enumerate(work.steps, 1)]
-
-
-def takes_lines(work: Rework, settings: Settings) -> list[str]:
-    """Return the parts, hours and money that it takes, a line each."""
-    cost, money = work.cost, settings.currency
-    lines = []
-    for one in cost.bought:
-        what = f"{one.need.amount:.3g} {one.need.unit}  {one.need.what}"
-        if one.item is None:
-            lines.append(f"{what}: not in stock")
-            continue
-        there = f"{one.item.amount:g} {one.need.unit} in stock ({one.item.code})"
-        price = f", {one.price:.2f} {one.item.currency or money}" if one.price else ""
-        short = ", not enough" if one.item.amount < one.need.amount else ""
-        lines.append(f"{what}: {there}{short}{price}")
-    for operation, amount in cost.quantities.items():
-        if amount:
-            lines.append(f"{operation}: {amount:.3g}")
-    worked = f"{cost.hours:.1f} h by the rates of the log"
-    if settings.hour_price:
-        worked += f": {cost.work:.2f} {money}, with materials {cost.total:.2f} {money}"
-    return [*lines, worked]
 
 
 def changes(before: Job, after: Job) -> list[str]:
