@@ -35,6 +35,10 @@ LIBRARIES_MS = {
 
 MODULES_MS = {
     "molvik.analysis": 145,
+    "molvik.blocks.arrangements": 230,
+    "molvik.circuits.cranking": 62,
+    "molvik.circuits.excitation": 70,
+    "molvik.circuits.rundown": 62,
     "molvik.circuits.drain": 61,
     "molvik.circuits.drawing": 63,
     "molvik.circuits.gauges.inputs": 19,
@@ -91,6 +95,7 @@ MODULES_MS = {
     "molvik.instruments.standsupply": 104,
     "molvik.instruments.supply": 11,
     "molvik.logbook.quote": 141,
+    "molvik.logbook.rework": 150,
     "molvik.netlist.faults": 54,
     "molvik.netlist.network": 58,
     "molvik.pinouts.columns": 14,

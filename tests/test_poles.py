@@ -176,7 +176,8 @@ def without_poles() -> dict[str, Job]:
     """Every job to begin from and every circuit, where nothing in it is an engine computer."""
     found = {template.title: template.make() for template in TEMPLATES.values()}
     for block in BLOCKS.values():
-        found[block.title] = lay(Job(""), block.title, {})
+        if not block.alters:
+            found[block.title] = lay(Job(""), block.title, {})
     return {
         title: job
         for title, job in found.items()

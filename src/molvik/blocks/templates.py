@@ -7,10 +7,9 @@ from msgspec.structs import replace
 
 from molvik.blocks.arrangements import lay
 from molvik.blocks.laying import CircuitBuilder
-from molvik.model import edits
 from molvik.model.crossover import RepinSet
 from molvik.model.job import Job, Settings
-from molvik.model.parts import Colour, Connector, Grid, Pin, Wire, WireSize
+from molvik.model.parts import Colour, Connector, Grid, Pin, WireSize
 
 
 class Template(NamedTuple):
@@ -54,48 +53,19 @@ def _ignition(layer: CircuitBuilder, volts: float = 12.0) -> None:
 
 
 def alternator_upgrade() -> Job:
-    """From a regulator on the bulkhead to one inside the alternator: 130 A, with a sense wire."""
+    """An alternator of 55 A with its regulator on the bulkhead, as it was: what another takes is
+    a block, “Another alternator”.
+    """
     layer = CircuitBuilder(lay(Job(""), "Starter"))
     _ignition(layer)
-    code = layer.device(
-        "Alternator, 130 A",
-        "alternator",
-        ("B+", "L", "S"),
-        case=layer.earth(),
-        values=(("most A", 130.0),),
-    )
-    fuse = layer.fuse("Charging", 130, "bolt-down")
-    cable = WireSize("awg", 2)
-    layer.wire(
-        layer.battery(), f"{fuse}/in", "Battery to charging fuse", "RD", 110, 0.3, "charging", cable
-    )
-    layer.wire(f"{fuse}/out", f"{code}/B+", "Alternator output", "RD", 110, 1.2, "charging", cable)
-    lamp = layer.device("Charge lamp", "warning lamp", ("1", "2"), values=(("ohm", 60.0),))
-    diode = layer.diode("Charge lamp diode")
-    layer.wire(layer.key(), f"{lamp}/1", "Charge lamp feed", "BK/RD", 0.2, 0.5)
-    layer.wire(f"{lamp}/2", diode[0], "Charge lamp", "BU", 0.2, 0.3)
-    layer.wire(diode[1], f"{code}/L", "Charge lamp to alternator", "BU", 0.2, 1.5)
-    sense = layer.fuse("Sense", 2)
-    layer.feed(sense)
-    layer.wire(f"{sense}/out", f"{code}/S", "Sense", "RD/WH", 0.05, 1.2, "sensor")
-    job = layer.finished()
-    plug = Connector("C1", "Old regulator plug", Grid(1, 4), "plug", "socket", "12")
-    job = edits.add(job, plug)
-    for cavity, function, colour in (("1", "Old field", "BU/BK"), ("2", "Old stator", "WH")):
-        job = edits.add(
-            job,
-            Wire(
-                "",
-                function=f"{function}, from cavity {cavity}",
-                stowed=True,
-                colour=Colour(*colour.split("/")),
-                insulation="GPT",
-                size=WireSize("metric", 1.5),
-                length_m=1.4,
-                note="capped: the new regulator is inside",
-            ),
-        )
-    return _named(job, "Alternator upgrade", "outside to built-in regulator")
+    regulated = {"by": "regulator beside it", "amps": "55 A"}
+    job = lay(layer.finished(), "Charging", regulated)
+    layer = CircuitBuilder(job)
+    meter = layer.device("Hour meter", "load", values=(("A", 0.05),))
+    regulator = next(device.code for device in job.devices if device.kind == "regulator")
+    layer.wire(f"{regulator}/D+", f"{meter}/{layer.live}", "Hour meter", "GY", 0.05, 1.4)
+    layer.wire(f"{meter}/{layer.earthed}", layer.earth(), "Hour meter earth", "BK", 0.05, 0.8)
+    return _named(layer.finished(), "Alternator upgrade", "outside to built-in regulator")
 
 
 SIBLINGS = (
@@ -144,25 +114,8 @@ def six_volts() -> Job:
     layer.wire(f"{fuse}/out", f"{switch}/30", "Lamp switch feed", "RD/YE", 11, 0.8, "lighting")
     layer.wire(f"{switch}/56", f"{lamps}/56", "Headlamps", "WH", 11, 1.2, "lighting")
     layer.wire(f"{lamps}/31", layer.earth(), "Headlamp earth", "BN", 11, 0.6, "lighting")
-    # A dynamo keeps some magnetism and needs no current to begin; 6 V ones gave some 20 A
-    # (common practice).
-    dynamo = layer.device(
-        "Dynamo with regulator",
-        "alternator",
-        ("B+", "L"),
-        case=layer.earth(),
-        values=(("most A", 20.0), ("excite A", 0.0)),
-    )
-    cable = WireSize("metric", 6)
-    out = layer.fuse("Charging", 20, "bolt-down")
-    layer.wire(
-        layer.battery(), f"{out}/in", "Battery to charging fuse", "RD", 20, 0.3, "charging", cable
-    )
-    layer.wire(f"{out}/out", f"{dynamo}/B+", "Dynamo output", "RD", 20, 0.7, "charging", cable)
-    lamp = layer.device("Charge lamp", "warning lamp", ("1", "2"), values=(("ohm", 15.0),))
-    layer.wire(layer.key(), f"{lamp}/1", "Charge lamp feed", "BK/RD", 0.4, 0.5)
-    layer.wire(f"{lamp}/2", f"{dynamo}/L", "Charge lamp", "BU", 0.4, 1.2)
-    return _named(layer.finished(), "Six-volt loom", "vintage · 6 V")
+    job = lay(layer.finished(), "Charging", {"by": "dynamo", "amps": "20 A"})
+    return _named(job, "Six-volt loom", "vintage · 6 V")
 
 
 TEMPLATES: dict[str, Template] = {
@@ -178,7 +131,7 @@ TEMPLATES: dict[str, Template] = {
         ),
         Template(
             "Alternator upgrade",
-            "From an outside to a built-in regulator, with a sense wire.",
+            "55 A with the regulator beside it, as it was; Circuits, Charging takes it on.",
             alternator_upgrade,
         ),
         Template(
