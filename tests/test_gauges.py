@@ -17,13 +17,8 @@ from molvik.analysis import Analysis
 from molvik.circuits.gauges.curves import Curve, by_law, fit_beta, fit_steinhart_hart
 from molvik.circuits.gauges.drawing import error_scene
 from molvik.circuits.gauges.inputs import inputs, seen_v, step_k
-from molvik.circuits.gauges.matching import (
-    Match,
-    firing_a_turn,
-    hertz,
-    matches,
-    pulses_a_km,
-)
+from molvik.circuits.gauges.matching import Match, matches
+from molvik.circuits.gauges.pulses import firing_a_turn, hertz, pulses_a_km
 from molvik.circuits.gauges.resistors import Mended, best_resistor, errors, rated
 from molvik.cli import main
 from molvik.demo import demo_job
@@ -420,7 +415,9 @@ def test_gauges_are_shown_with_their_error_and_follow_what_is_in_hand(
     assert "12 Ω in series" in view.said.text()
     view.choose("D24")
     assert window.hand.subject == "D24"
-    assert view.canvas.draw(600, 300) is None, "pulses have no curve"
+    assert view.canvas.match.worst == pytest.approx(-1 / 3)
+    assert view.canvas.match.errors[-1] == pytest.approx((7000, -7000 / 3))
+    assert view.canvas.draw(600, 300) is not None
     window.hand.pick("D27")
     assert view.canvas.match.gauge == "D22", "its sender leads to the gauge"
     scene = view.canvas.draw(600, 300)

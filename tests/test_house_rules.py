@@ -42,6 +42,7 @@ MODULES_MS = {
     "molvik.circuits.drain": 61,
     "molvik.circuits.drawing": 63,
     "molvik.circuits.gauges.inputs": 19,
+    "molvik.circuits.gauges.lamps": 70,
     "molvik.circuits.gauges.matching": 8,
     "molvik.circuits.route": 63,
     "molvik.circuits.scenario": 62,

@@ -242,7 +242,7 @@ def test_what_it_reads_and_what_comes_of_cranking_is_found_when_it_is_turned_to(
     rows = [view.more_tables.reads_model.things[n] for n in range(3)]
     assert rows[0].says == "charges"
     view.drawer.setCurrentIndex(2)
-    assert "mA with the key on" in view.more.text()
+    assert "mA with the key in run" in view.more.text()
     # What is changed is found anew.
     was = view.more_tables.known
     window.store.load(car("dynamo"), None)

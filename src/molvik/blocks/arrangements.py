@@ -20,7 +20,7 @@ from molvik.devices import generators
 from molvik.devices.states import RUN, joins_of
 from molvik.model.edits import EditError
 from molvik.model.job import Job
-from molvik.model.parts import Output, Position, WireSize
+from molvik.model.parts import Device, Output, Position, WireSize
 from molvik.parsing.quantities import read_current_a
 
 
@@ -62,6 +62,9 @@ RATING = Ask("amps", "Rating (empty: what is usual)", "")
 
 THREE_PAIRS = "three pairs: battery, key feed, run-down resistor"
 ONE_PAIR = "one pair: the alternator stays on the battery"
+
+PULL_UP_OHM = 1000.0
+"""What pulls a signal up at 12 V (common practice: 1 to 10 kilohms)."""
 
 LAY_MM = 30.0
 """One turn of a twisted pair for a pickup, mm (common practice: 30 to 50 turns a metre)."""
@@ -374,6 +377,62 @@ def _run_down(lay: CircuitBuilder, isolator: str) -> None:
     lay.wire(f"{isolator}/6", lay.earth(), "Load dump earth", "BK", 5 * 12 / volts, 0.5)
 
 
+# Signals.
+
+
+def pull_up(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
+    """A resistor from the key's feed to a signal that is only pulled low. Raises EditError."""
+    place = lay.place(given["at"])
+    ohm = PULL_UP_OHM * (lay.job.settings.system_v / 12) ** 2
+    code = lay.device("Pull-up", "resistor", ("1", "2"), values=(("ohm", ohm),))
+    lay.wire(lay.key(), f"{code}/1", "Pull-up feed", "BK/RD", 0.05, 0.4)
+    lay.wire(f"{code}/2", place, "Pull-up", "GY", 0.05, 0.3, "sensor")
+
+
+def inverter(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
+    """A lamp lights where its switch is open: by a relay at rest, or by a transistor in a module.
+
+    Raises EditError.
+    """
+    lamp = lay.job.part(given["lamp"].strip().upper())
+    if not isinstance(lamp, Device) or lamp.kind not in ("warning lamp", "LED", "lamp"):
+        raise EditError("Type the code of a warning lamp, as D12.")
+    if len(lamp.terminals) != 2:
+        raise EditError(f"{lamp.name} ({lamp.code}) has no two terminals.")
+    switched = f"{lamp.code}/{lamp.terminals[1]}"
+    if given["by"] == "relay":
+        terminals = ("30", "87", "86", "85", "87a")
+        name = f"{lamp.name} inverter"
+        relay = lay.device(name, "relay", terminals, suppression="resistor")
+        _moved(lay, switched, f"{relay}/85", lamp)
+        lay.wire(lay.key(), f"{relay}/86", f"{lamp.name} inverter coil", "BK/RD", 0.2, 0.4)
+        lay.wire(switched, f"{relay}/87a", lamp.name, "GN", 0.2, 0.4)
+        lay.wire(f"{relay}/30", lay.earth(), f"{lamp.name} inverter earth", "BK", 0.2, 0.6)
+        return
+    module = lay.device(
+        f"{lamp.name} inverter",
+        "controller",
+        ("15", "IN", "OUT", "31"),
+        supplies=("15",),
+        earths=("31",),
+        values=(("A", 0.005),),
+        outputs=(Output("OUT", "pulls low", "input live", "IN"),),
+    )
+    _moved(lay, switched, f"{module}/IN", lamp)
+    ohm = PULL_UP_OHM * (lay.job.settings.system_v / 12) ** 2
+    resistor = lay.device("Pull-up", "resistor", ("1", "2"), values=(("ohm", ohm),))
+    lay.wire(lay.key(), f"{module}/15", f"{lamp.name} inverter feed", "BK/RD", 0.1, 0.4)
+    lay.wire(f"{module}/15", f"{resistor}/1", "Pull-up feed", "BK/RD", 0.05, 0.1)
+    lay.wire(f"{resistor}/2", f"{module}/IN", "Pull-up", "GY", 0.05, 0.1, "sensor")
+    lay.wire(switched, f"{module}/OUT", lamp.name, "GN", 0.2, 0.4)
+    lay.wire(f"{module}/31", lay.earth(), f"{lamp.name} inverter earth", "BK", 0.2, 0.6)
+
+
+def _moved(lay: CircuitBuilder, begin: str, end: str, lamp: Device) -> None:
+    if not lay.move(begin, end):
+        raise EditError(f"No wire goes to {begin}, where the switch of {lamp.name} should be.")
+
+
 # The large ones.
 
 
@@ -553,6 +612,24 @@ BLOCKS: dict[str, Block] = {
                 ),
             ),
             isolator,
+        ),
+        Block(
+            "Pull-up",
+            "A resistor from the key's feed to a signal that a computer only pulls low.",
+            (Ask("at", "The signal, as D12/S", "D12/S"),),
+            pull_up,
+            alters=True,
+        ),
+        Block(
+            "Lamp inverter",
+            "A warning lamp whose switch closes where it wants one that opens. A relay is replaced "
+            "by the road; a transistor in a module takes next to no current.",
+            (
+                Ask("lamp", "The lamp, as D12", "D12"),
+                Ask("by", "Inverted by", "relay", ("relay", "transistor")),
+            ),
+            inverter,
+            alters=True,
         ),
         Block(
             "Run stand", "Isolator, key, start button, charging, pump and ignition.", (), run_stand

@@ -247,6 +247,15 @@ class CircuitBuilder:
             self.job = edits.change_part(self.job, plug.code, pins=pins)
         return chosen
 
+    def place(self, text: str) -> str:
+        """Return a place that a question named; wires may be there already. Raises EditError."""
+        end = End.of(text.strip())
+        part = self.job.part(end.at) if end.at else None
+        known = isinstance(part, Device) and end.cavity in part.terminals
+        if not known and not isinstance(part, Splice):
+            raise EditError(f"There is no place {text.strip() or 'without a name'} in the job.")
+        return str(end)
+
     def _given(self, text: str) -> str:
         """Return a place the user named; it must exist, and a cavity must be empty."""
         end = read_end(text, Network(self.job))

@@ -60,18 +60,17 @@ class Broken(NamedTuple):
         """What is seen and measured."""
         lamp = ""
         if self.key_on:
-            lamp = f"lamp {self.key_on} with the key on, {self.running} while it runs; "
+            lamp = f"lamp {self.key_on} with the key in run, {self.running} while it runs; "
         how = "it charges" if self.charges else "it does not charge"
         return f"{lamp}{how}, {self.battery_v:.1f} V at the battery"
 
 
 class Excitation(NamedTuple):
     """How an alternator begins. at: where it is excited, empty where nothing from outside has to;
-    amps, when: through its field with the key on and the engine standing, or while it is cranked
-    where that is more, A; least_a: what it takes;
-    way: the parts that give it, from the battery on; charges: it does, running. reads: of its
-    terminals and its regulator's; sound, broken: what is seen with all in order, and with each part
-    on its way broken.
+    amps, when: through its field in run with the engine standing, or while it is cranked where
+    that is more, A; least_a: what it takes; way: the parts that give it, from the battery on;
+    charges: it does, running. reads: of its terminals and its regulator's; sound, broken: what is
+    seen with all in order, and with each part on its way broken.
     """
 
     maker: str
@@ -141,7 +140,7 @@ def excitation(network: Network) -> Excitation | None:
         maker.name,
         at,
         key_on if earlier else cranked,
-        "with the key on" if earlier else "while it is cranked",
+        "with the key in run" if earlier else "while it is cranked",
         value(maker, "excite A"),
         tuple(part for part in way if not part.startswith("W")),
         maker.code in points[2].on,
@@ -238,11 +237,15 @@ def _seen(
 
 
 def _how(point: OperatingPoint, lamp: Device | None) -> str:
-    """Say how a lamp is."""
-    load = point.load.get(lamp.code) if lamp is not None else None
+    return "" if lamp is None else lamp_is(point, lamp)
+
+
+def lamp_is(point: OperatingPoint, lamp: Device) -> str:
+    """Say how a lamp is: lit, glows, dark; empty for what is none."""
+    load = point.load.get(lamp.code)
     if load is None:
         return ""
-    if lamp is not None and lamp.kind == "LED":
+    if lamp.kind == "LED":
         return "lit" if load.state == "alive" else "glows" if load.state == "weak" else "dark"
     share = abs(load.volts) / point.nominal
     return "lit" if share >= LIT_SHARE else "glows" if share >= GLOWS_SHARE else "dark"

@@ -19,15 +19,27 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
 
 def _gauges(parsed: argparse.Namespace) -> int:
     from molvik.circuits.gauges.inputs import inputs
+    from molvik.circuits.gauges.lamps import lit_lamps
     from molvik.circuits.gauges.matching import matches
     from molvik.netlist.network import Network
 
     network = Network(job_at(parsed.job))
-    found, seen = matches(network), inputs(network)
+    found, seen, lit = matches(network), inputs(network), lit_lamps(network)
     if parsed.json:
         print_json(
             {
                 "gauges": [_answer(one) for one in found],
+                "lamps": [
+                    {
+                        "lamp": one.lamp,
+                        "by": one.source,
+                        "key_on": one.key_on,
+                        "running": one.running,
+                        "verdict": one.verdict,
+                        "does": one.does,
+                    }
+                    for one in lit
+                ],
                 "inputs": [
                     {
                         "sensor": one.sensor,
@@ -47,10 +59,14 @@ def _gauges(parsed: argparse.Namespace) -> int:
     for one in found:
         source = f" with {one.source}" if one.source else ""
         print(f"{one.gauge} {one.name}{source}: {one.verdict}. {one.says}")
-        if one.does:
-            print(f"  {one.does}")
+        for line in filter(None, (one.does, one.law)):
+            print(f"  {line}")
     for other in seen:
         print(f"{other.sensor} {other.name} at {other.computer}: {other.says}")
+    for lamp in lit:
+        print(f"{lamp.lamp} {lamp.name} by {lamp.source}: {lamp.verdict}. {lamp.says}")
+        if lamp.does:
+            print(f"  {lamp.does}")
     if not found:
         print("There is no gauge in the job.")
     return 0
@@ -63,6 +79,8 @@ def _answer(one: "Match") -> dict[str, Any]:
         "name": one.name,
         "source": one.source or None,
         "verdict": one.verdict,
+        "way": one.way or None,
+        "law": one.law or None,
         "says": one.says,
         "does": one.does,
         "ratio": one.ratio or None,

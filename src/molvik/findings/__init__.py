@@ -101,7 +101,8 @@ RULES: tuple[Rule, ...] = (
     Rule(supply.batteries_in_series, ("batteries-in-series",), needs=("battery",)),
     Rule(supply.knows_its_poles, ("made-for-minus",)),
     Rule(alive.drains, ("drain",), needs=("battery",)),
-    Rule(gauges.shows_something_else, ("gauge-off",), needs=("gauge",)),
+    Rule(gauges.shows_something_else, ("gauge-off", "gauge-lost"), needs=("gauge",)),
+    Rule(gauges.lamp_says_something_else, ("lamp-wrong",), needs=("battery",)),
     Rule(
         gauges.sensor_with_two_supplies,
         ("sensor-shared", "sensor-out-of-range"),

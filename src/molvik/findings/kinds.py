@@ -175,6 +175,14 @@ KINDS: dict[str, Kind] = {
         "the engine runs and an alternator does not start charging: nothing, or a light-emitting"
         " diode alone, excites it",
     ),
+    "lamp-wrong": Kind(
+        ("look",),
+        "circuits",
+        "a warning lamp that the engine moves is not lit in run, or not dark while it runs",
+    ),
+    "gauge-lost": Kind(
+        ("note",), "circuits", "nothing is on the wire of a gauge's signal; it may be accepted"
+    ),
     "start-contact": Kind(
         ("note",),
         "circuits",
@@ -255,7 +263,7 @@ KINDS: dict[str, Kind] = {
         ("look",), "circuits", "a gauge hangs on the wire of a computer's sensor and feeds it too"
     ),
     "sensor-out-of-range": Kind(
-        ("look",),
+        ("look", "note"),
         "circuits",
         "a computer takes a sensor for broken at 90 °C: its ohms are not what it expects",
     ),

@@ -136,7 +136,7 @@ class _Work:
         yield from self._moves(joints)
         for was, now in self.resized:
             long = f", {now.length_m:g} m" if now.length_m else ""
-            said = f"{_called(now)} anew: {was.size} comes out, {now.size}{long} goes in"
+            said = f"{_called(now)} again: {was.size} comes out, {now.size}{long} goes in"
             yield Do("Lay", now.code, f"{said}: {self._ends(self.after, now)}{self._lugs(now)}.")
         for wire in self.more:
             yield self._laid(wire)

@@ -88,12 +88,13 @@ def fit_beta(points: Points) -> Beta:
     ln R over 1/T, least squares. Raises ValueError for fewer than two points, or ones that cannot
     be.
     """
-    from scipy.stats import linregress
+    from scipy.linalg import lstsq
 
     _thermistor(points, 2)
-    inverse = [1 / (celsius + ZERO_K) for celsius, _ in points]
-    line = linregress(inverse, [math.log(ohm) for _, ohm in points])
-    made = Beta(math.exp(line.intercept + line.slope / (25 + ZERO_K)), float(line.slope), 0.0)
+    rows = [[1.0, 1 / (celsius + ZERO_K)] for celsius, _ in points]
+    found, *_ = lstsq(rows, [math.log(ohm) for _, ohm in points])
+    begin, slope = (float(one) for one in found)
+    made = Beta(math.exp(begin + slope / (25 + ZERO_K)), slope, 0.0)
     off = max(abs(made.ohm_at(celsius) / ohm - 1) for celsius, ohm in points)
     return made._replace(off=off)
 

@@ -20,8 +20,8 @@ class Input(NamedTuple):
     """A thermistor at an input. volts: what the computer sees at temperatures, (deg C, V); at: the
     temperature that matters, deg C; step_k: how much a step of its converter is there, K; lost:
     the temperatures it takes for a broken sensor, (deg C from, to), None for none; pull_ohm: its
-    resistor; best_ohm: the one that would see most at the temperature that matters. beside: the
-    gauges that hang on the same wire, by code.
+    resistor, and pull_is_typed whether somebody typed that; best_ohm: the one that would see most
+    at the temperature that matters. beside: the gauges that hang on the same wire, by code.
     """
 
     sensor: str
@@ -32,6 +32,7 @@ class Input(NamedTuple):
     step_k: float
     lost: tuple[float, float] | None
     pull_ohm: float
+    pull_is_typed: bool
     best_ohm: float
     beside: tuple[str, ...]
 
@@ -93,6 +94,7 @@ def _seen(device: Device, kind: Thermistor, computer: Device, gauges: tuple[str,
         step_k(ohm_at, pull, MATTERS_C),
         (min(lost), max(lost)) if lost else None,
         pull,
+        "pull-up ohm" in dict(computer.values),
         ohm_at(MATTERS_C),
         gauges,
     )

@@ -76,7 +76,7 @@ INJECTOR = Kind(
 
 COIL = Kind(
     name="coil",
-    figures={"ohm": 2.4},
+    figures={"ohm": 2.4, "cylinders": 4.0, "cylinders a coil": 4.0, "strokes": 4.0},
     ohm_goes="with its square",
     by_ohm=True,
     is_needed=True,

@@ -120,10 +120,14 @@ def thermistor_c(device: Device, ohm: float, nominal_v: float = 12.0) -> float:
     return 1 / (math.log(ohm / r20) / beta + 1 / TWENTY_K) - ZERO_K
 
 
+WHEEL = {"teeth": 8.0, "gear": 1.0, "final drive": 3.9, "tyre m": 1.95}
+"""What pulses follow from: teeth, how often their wheel turns for each turn of the engine or of the
+propeller shaft, the final drive, and how far the tyre rolls in a turn, m (typical)."""
+
 GAUGE = Gauge(
     name="gauge",
     terminals=("+", "S", "-"),
-    figures={"A": 0.1, "pulses a turn": 2.0, "pulses a km": 4000.0},
+    figures={"A": 0.1, "pulses a turn": 2.0, "pulses a km": 4000.0, "damping s": 10.0},
     fields=("curve",),
     passes=True,
     either_way=True,
@@ -135,7 +139,7 @@ GAUGE = Gauge(
 SENSOR = Sensor(
     name="sensor",
     terminals=("5V", "signal", "return"),
-    figures={"ohm": 2500.0, "wiper share": 0.15, "pulses a km": 4000.0},
+    figures={"ohm": 2500.0, "wiper share": 0.15, "pulses a km": 4000.0, **WHEEL},
     fields=("case", "curve"),
     by_ohm=True,
     is_engine=True,
@@ -157,7 +161,7 @@ THERMISTOR = Thermistor(
 PICKUP = Kind(
     name="pickup",
     terminals=("signal", "return", "screen"),
-    figures={"ohm": 900.0, "pulses a turn": 2.0, "pulses a km": 4000.0},
+    figures={"ohm": 900.0, "pulses a turn": 2.0, "pulses a km": 4000.0, **WHEEL},
     is_load=False,
     by_ohm=True,
     is_engine=True,

@@ -1,9 +1,12 @@
 """Gauges on the screen: what each shows with what moves it, its error, and what mends it."""
 
+from typing import NamedTuple
+
 from PySide6.QtWidgets import QTabWidget, QVBoxLayout
 
 from molvik.circuits.gauges.drawing import error_scene, input_scene
 from molvik.circuits.gauges.inputs import Input, inputs
+from molvik.circuits.gauges.lamps import Lamp, lit_lamps
 from molvik.circuits.gauges.matching import Match, matches
 from molvik.desktop.hand import Hand
 from molvik.desktop.stages.circuits.tabview import TabView
@@ -23,6 +26,18 @@ EMPTY = (
 )
 NONE = "There is no gauge in the job: add a device of the kind gauge, with its terminals + S -."
 DRAW_PX, TABLE_PX = 240, 230
+LEGEND = (
+    "Red: as it is. Green, broken: with the resistors or the converter. Within the shaded band it "
+    "is right."
+)
+
+
+class Found(NamedTuple):
+    """What was found for a job."""
+
+    gauges: tuple[Match, ...]
+    inputs: tuple[Input, ...]
+    lamps: tuple[Lamp, ...]
 
 
 class ErrorCanvas(Canvas):
@@ -48,11 +63,7 @@ class GaugeView(TabView):
         self.found: tuple[Match, ...] = ()
         self.seen: tuple[Input, ...] = ()
         self.list.chosen.connect(self.choose)
-        self.legend = label(
-            "Red: as it is. Green, broken: with the resistors. Within the shaded band it is right.",
-            "faint",
-            wrap=True,
-        )
+        self.legend = label(LEGEND, "faint", wrap=True)
         self.canvas = ErrorCanvas()
         self.canvas.setMinimumHeight(DRAW_PX)
         columns: list[Column[Match]] = [
@@ -60,6 +71,7 @@ class GaugeView(TabView):
             Column("Name", lambda one: one.name, width=130),
             Column("With", lambda one: one.source, width=58, mono=True),
             Column("Verdict", lambda one: one.verdict, width=84, role=lambda o: ROLES[o.verdict]),
+            Column("How", lambda one: one.way, width=96, tip="What becomes of it"),
             Column("What it shows", lambda one: one.says, width=240, grow=1),
             Column("What to do", lambda one: one.does, width=240, grow=1),
         ]
@@ -83,11 +95,25 @@ class GaugeView(TabView):
         self.inputs: ThingsModel[Input] = ThingsModel(seen, lambda one: one.sensor)
         self.inputs_table: ThingsTable[Input] = ThingsTable(self.inputs, "Inputs of computers")
         self.inputs_table.picked.connect(self._show_input)
+        lit: list[Column[Lamp]] = [
+            Column("Lamp", lambda one: one.lamp, width=62, mono=True),
+            Column("Name", lambda one: one.name, width=150),
+            Column("By", lambda one: one.source, width=58, mono=True),
+            Column("Key on", lambda one: one.key_on, width=76),
+            Column("Running", lambda one: one.running, width=80),
+            Column("Verdict", lambda one: one.verdict, width=84, role=lambda o: ROLES[o.verdict]),
+            Column("Its switch", lambda one: one.wire, width=220, grow=1),
+            Column("What to do", lambda one: one.does, width=220, grow=1),
+        ]
+        self.lamps: ThingsModel[Lamp] = ThingsModel(lit, lambda one: one.lamp)
+        self.lamps_table: ThingsTable[Lamp] = ThingsTable(self.lamps, "Warning lamps")
+        self.lamps_table.picked.connect(self._pick_lamp)
         self.tabs = QTabWidget()
-        self.tabs.setAccessibleName("Gauges, or inputs of computers")
+        self.tabs.setAccessibleName("Gauges, inputs of computers, or warning lamps")
         self.tabs.setMaximumHeight(TABLE_PX)
         self.tabs.addTab(self.table, "Gauges")
         self.tabs.addTab(self.inputs_table, "Inputs of computers")
+        self.tabs.addTab(self.lamps_table, "Warning lamps")
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 2, 0, 0)
         whole.setSpacing(4)
@@ -100,11 +126,12 @@ class GaugeView(TabView):
     def refresh(self) -> None:
         """Find what each gauge of the job as it is now shows, aside."""
         network = self._store.analysis.network
-        self.aside(lambda: (matches(network), inputs(network)), self._show)
+        self.aside(lambda: Found(matches(network), inputs(network), lit_lamps(network)), self._show)
 
-    def _show(self, both: tuple[tuple[Match, ...], tuple[Input, ...]]) -> None:
-        found, seen = both
+    def _show(self, both: Found) -> None:
+        found, seen = both.gauges, both.inputs
         self.found, self.seen = found, seen
+        self.lamps.show_things(list(both.lamps))
         self.inputs.show_things(list(seen))
         self.model.show_things(list(found))
         self.list.show_work(
@@ -113,7 +140,7 @@ class GaugeView(TabView):
                 for one in found
             ]
         )
-        self.tabs.setVisible(bool(found or seen))
+        self.tabs.setVisible(bool(found or seen or both.lamps))
         chosen = self.canvas.match.gauge if self.canvas.match is not None else ""
         if chosen not in {one.gauge for one in found}:
             chosen = next((one.gauge for one in found if one.errors), "")
@@ -131,6 +158,13 @@ class GaugeView(TabView):
         self.said.setText(f"{one.name}: {one.says}")
         self.canvas.redraw()
 
+    def _pick_lamp(self, code: str) -> None:
+        """Take a lamp in hand, and say what it does."""
+        one = next((one for one in self.lamps.things if one.lamp == code), None)
+        if one is not None:
+            self._hand.pick(code)
+            self.said.setText(f"{one.name}: {one.does or one.says}")
+
     def choose(self, code: str) -> None:
         """Take a gauge in hand, and show its error."""
         if code:
@@ -147,13 +181,15 @@ class GaugeView(TabView):
     def forget(self) -> None:
         """The job was closed: let go of what was shown of it."""
         self.stop()
-        self._show(((), ()))
+        self._show(Found((), (), ()))
 
     def _mark(self, code: str) -> None:
         match = next((one for one in self.found if one.gauge == code), None)
         self.canvas.match, self.canvas.input = match, None
         self.canvas.empty = EMPTY if match is not None else NONE
         self.legend.setVisible(match is not None and bool(match.errors))
+        if match is not None and match.errors:
+            self.legend.setText(f"{match.law} {LEGEND}".strip())
         words = f"{match.name}: {match.does or match.says}" if match is not None else ""
         self.said.setText(words)
         self.canvas.redraw()
