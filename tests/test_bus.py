@@ -3,15 +3,19 @@
 import itertools
 import json
 import math
+from itertools import pairwise
 
 import pytest
 from msgspec.structs import replace
 
 from busjobs import bus_job
 from molvik.analysis import Analysis
+from molvik.blocks.arrangements import lay
+from molvik.blocks.laying import CircuitBuilder
 from molvik.circuits.bus.beginning import Stop, begun, read_line
 from molvik.circuits.bus.eye import WhatIf, between_m, eye, fastest
 from molvik.circuits.bus.meter import in_words, reads
+from molvik.circuits.bus.power import Fed, Power, power
 from molvik.circuits.bus.taps import tapped, taps
 from molvik.circuits.bus.topology import Bus, buses
 from molvik.circuits.simulate import OperatingPoint
@@ -613,3 +617,60 @@ def test_a_bus_is_begun_from_its_modules_in_order() -> None:
 
 def replace_next(stop: Stop) -> Stop:
     return stop._replace(next_m=None)
+
+
+# What feeds its modules.
+
+
+def powered(*, earthed: bool = True) -> Job:
+    """Return a bus of three: one fed always, one by the key, one known by its bus alone."""
+    layer = CircuitBuilder(lay(Job("x"), "Starter"))
+    fuse = layer.fuse("Cluster", 5)
+    layer.feed(fuse)
+    made = [
+        layer.device(name, "network node", terminals, values=(("ohm", ohm),))
+        for name, terminals, ohm in (
+            ("Cluster", ("high", "low", "30", "31"), 120.0),
+            ("Lever", ("high", "low", "15", "31"), 30_000.0),
+            ("Cap", ("high", "low"), 120.0),
+        )
+    ]
+    layer.wire(f"{fuse}/out", f"{made[0]}/30", "Cluster supply", "RD", 0.5)
+    layer.wire(layer.key(), f"{made[1]}/15", "Lever supply", "BK/RD", 0.5)
+    for one in made[: 2 if earthed else 1]:
+        layer.wire(f"{one}/31", layer.earth(), "Module earth", "BK", 0.5)
+    for a, b in pairwise(made):
+        for line in ("high", "low"):
+            layer.wire(f"{a}/{line}", f"{b}/{line}", f"Network {line}", "GN", 0.01, 1.0, "sensor")
+    return layer.finished()
+
+
+def fed_of(job: Job) -> dict[str, Power]:
+    analysis = Analysis(job)
+    (bus,) = analysis.buses
+    return {one.name: one for one in power(analysis.network, bus)}
+
+
+def test_each_module_is_told_what_feeds_it_and_when() -> None:
+    job = powered()
+    fed = fed_of(job)
+    cluster, lever, cap = fed["Cluster"], fed["Lever"], fed["Cap"]
+    fuse = next(one.code for one in job.fuses if one.name == "Cluster")
+    assert cluster.fed == (Fed("30", fuse, always=True),)
+    key = next(one.code for one in job.fuses if one.name == "Key switch")
+    assert lever.fed == (Fed("15", key, always=False),)
+    assert cluster.earths == lever.earths == ("31",)
+    assert cluster.is_fed
+    assert not cap.known
+    assert cap.says == "its supply is not in the job"
+
+
+def test_a_module_without_an_earth_or_a_supply_is_told() -> None:
+    lever = fed_of(powered(earthed=False))["Lever"]
+    assert "no earth" in lever.says
+    assert not lever.is_fed
+    job = powered()
+    feed = next(wire for wire in job.wires if wire.function == "Lever supply")
+    cut = fed_of(edits.remove_wires(job, frozenset([feed.code])))["Lever"]
+    assert "no supply in run" in cut.says
+    assert not power(Analysis(Job("x")).network, Analysis(job).buses[0])

@@ -28,7 +28,7 @@ from molvik.logbook.rework import rework
 from molvik.model import edits
 from molvik.model.edits import EditError
 from molvik.model.job import Job, Settings
-from molvik.model.parts import Device, End
+from molvik.model.parts import Device, End, WireSize
 from molvik.model.stock import StockItem
 from molvik.netlist.network import Network
 from test_alive import KEY, job_of, operating_point
@@ -464,3 +464,23 @@ def test_random_ratings_leave_no_thin_wire_behind_a_big_fuse() -> None:
         assert not told(job), (was, by, amps)
         analysis = Analysis(job)
         assert all(one.is_enough for one in analysis.electrics.sizings.values())
+
+
+# The way back.
+
+
+def test_the_strap_that_is_the_only_way_back_bears_the_rating_too() -> None:
+    job = car("lamp", "130 A")
+    strap = next(wire for wire in job.wires if wire.function == "Battery earth")
+    assert Analysis(job).electrics.charging_a[strap.code] == 130
+    thin = edits.change_wire(job, strap.code, size=WireSize("metric", 10), use="charging")
+    assert any(one.startswith("undersized " + strap.code) for one in told(thin))
+    # With another beside it the current is shared, and what flows is what counts.
+    layer = CircuitBuilder(job)
+    battery = layer.first("battery")
+    assert battery is not None
+    layer.wire(
+        f"{battery.code}/-", "E1", "Second strap", "BK", 60, 0.5, "charging", WireSize("metric", 50)
+    )
+    both = Analysis(layer.finished())
+    assert strap.code not in both.electrics.charging_a

@@ -49,6 +49,7 @@ MODULES_MS = {
     "molvik.circuits.balance": 44,
     "molvik.circuits.bus.eye": 209,
     "molvik.circuits.bus.meter": 149,
+    "molvik.circuits.bus.power": 160,
     "molvik.circuits.bus.taps": 159,
     "molvik.circuits.strip": 62,
     "molvik.circuits.why": 65,

@@ -69,7 +69,7 @@ def _answer(job: "Job", bus: "Bus", parsed: argparse.Namespace) -> dict[str, Any
         "kbit_s_is_typed": bus.said_kbit_s is not None,
         "unplugged": sorted(what_if.out),
         "unknown_lengths": list(bus.unknown),
-        "members": _members(bus),
+        "members": _members(job, bus),
         "meter": _meter(bus, what_if),
         "sees": _sees(bus, parsed.sender, rate, what_if),
         "fastest_kbit_s": best.kbit_s if best else None,
@@ -77,7 +77,11 @@ def _answer(job: "Job", bus: "Bus", parsed: argparse.Namespace) -> dict[str, Any
     }
 
 
-def _members(bus: "Bus") -> list[dict[str, Any]]:
+def _members(job: "Job", bus: "Bus") -> list[dict[str, Any]]:
+    from molvik.circuits.bus.power import power
+    from molvik.netlist.network import Network
+
+    fed = {one.code: one for one in power(Network(job), bus)}
     return [
         {
             "code": one.code,
@@ -88,6 +92,7 @@ def _members(bus: "Bus") -> list[dict[str, Any]]:
             "terminator": one.terminates,
             "crossed": one.crossed,
             "one_wire": one.half,
+            "power": fed[one.code].says if one.code in fed else None,
         }
         for one in bus.members
     ]
@@ -162,6 +167,7 @@ def _print(answer: dict[str, Any]) -> None:
         if one["stub_m"]:
             said.append(f"stub {one['stub_m']:g} m")
         said += [word for word, is_so in _SAID if one[is_so]]
+        said += [one["power"]] if one["power"] else []
         print(f"  {one['code']:5} {one['name']:26} {', '.join(said)}")
     for one in answer["meter"]:
         ohm = "open" if one["ohm"] is None else f"{one['ohm']:g} ohm"

@@ -1,10 +1,13 @@
-"""What a meter shows on a bus, and the places for a new module, as tables that fold away."""
+"""What a meter shows on a bus, what feeds its modules, and the places for a new one, as tables that
+fold away.
+"""
 
 from collections.abc import Callable
 
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from molvik.circuits.bus.meter import AT_REST, Reads
+from molvik.circuits.bus.power import Power
 from molvik.circuits.bus.taps import Tap
 from molvik.desktop.widgets.drawer import Drawer
 from molvik.desktop.widgets.small import button, row
@@ -16,7 +19,7 @@ TABLE_PX = 190
 
 
 class BusTables(Drawer):
-    """Both tables. pick: takes a part in hand; lay: lays a new module at the chosen place."""
+    """All three tables. pick: takes a part in hand; lay: lays a new module at the chosen place."""
 
     def __init__(self, pick: Callable[[str], None], lay: Callable[[], None]) -> None:
         super().__init__("What a meter shows, and places for a new module")
@@ -60,14 +63,35 @@ class BusTables(Drawer):
         inside.setContentsMargins(0, 0, 0, 0)
         inside.addWidget(self.taps_table, 1)
         inside.addLayout(row(1, self.lay_button))
+        fed: list[Column[Power]] = [
+            Column("Module", lambda one: one.code, width=64, mono=True),
+            Column("Name", lambda one: one.name, width=180),
+            Column(
+                "What feeds it",
+                lambda one: one.says,
+                width=380,
+                grow=1,
+                role=lambda one: "" if one.is_fed else "stop",
+            ),
+        ]
+        self.fed: ThingsModel[Power] = ThingsModel(fed, lambda one: one.code)
+        self.fed_table: ThingsTable[Power] = ThingsTable(self.fed, "What feeds each module")
+        self.fed_table.picked.connect(pick)
+        self.fed_table.setMaximumHeight(TABLE_PX)
         self.addTab(self.reads_table, "What a meter shows")
         self.addTab(box, "Places for a new module")
+        self.addTab(self.fed_table, "Power of each module")
         self.fold()
 
-    def show_both(self, reads: tuple[Reads, ...], taps: tuple[Tap, ...]) -> None:
-        """Show what a meter shows, and the places for a new module, the best first."""
+    def show_all(
+        self, reads: tuple[Reads, ...], taps: tuple[Tap, ...], fed: tuple[Power, ...]
+    ) -> None:
+        """Show what a meter shows, the places for a new module, the best first, and what feeds
+        those that are there.
+        """
         self.reads.show_things(list(reads))
         self.taps.show_things(list(taps))
+        self.fed.show_things(list(fed))
 
     def show_places(self) -> None:
         """Unfold the places for a new module, the best chosen."""

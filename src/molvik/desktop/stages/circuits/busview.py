@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QMenu, QSplitter, QVBoxLayout
 from molvik.circuits.bus.beginning import HOW, begun, read_line
 from molvik.circuits.bus.eye import AS_IT_IS, WhatIf
 from molvik.circuits.bus.linedrawing import line_scene
+from molvik.circuits.bus.power import Power, power
 from molvik.circuits.bus.study import Study, study
 from molvik.circuits.bus.taps import LEAD_M, Tap, tapped, taps
 from molvik.circuits.bus.topology import Bus
@@ -89,6 +90,7 @@ class BusView(TabView):
         self.line.setMinimumHeight(LINE_PX)
         self.wave.setMinimumHeight(WAVE_PX)
         self.tables = BusTables(hand.pick, self._lay)
+        self.power: tuple[Power, ...] = ()
         split = QSplitter(Qt.Orientation.Vertical)
         for drawing, share in ((self.line, 5), (self.wave, 4)):
             split.addWidget(drawing)
@@ -174,7 +176,8 @@ class BusView(TabView):
         self.said.setText("")
         self.reset.setVisible(False)
         self.list.show_work([])
-        self.tables.show_both((), ())
+        self.power = ()
+        self.tables.show_all((), (), ())
         self.line.redraw()
         self.wave.redraw()
 
@@ -187,22 +190,27 @@ class BusView(TabView):
         rate = float(self.rate.currentData() or bus.kbit_s)
         self.reset.setVisible(what_if != AS_IT_IS)
         asked = (bus, sender, rate, what_if)
-        if asked == self._seen and self.study is not None:
-            self._show(self.study)
-            return
-        self.said.setText("the wave is being found …")
-        self.aside(lambda: study(bus, sender, rate, what_if), partial(self._found, asked))
+        known = self.study if asked == self._seen else None
+        if known is not None:
+            self._show(known)
+        else:
+            self.said.setText("the wave is being found …")
+        network = self._store.analysis.network
+        self.aside(
+            lambda: (known or study(bus, sender, rate, what_if), power(network, bus)),
+            partial(self._found, asked),
+        )
 
-    def _found(self, asked: tuple[Any, ...], found: Study) -> None:
-        self._seen = asked
-        self._show(found)
+    def _found(self, asked: tuple[Any, ...], both: tuple[Study, tuple[Power, ...]]) -> None:
+        self._seen, self.power = asked, both[1]
+        self._show(both[0])
 
     def _show(self, found: Study) -> None:
         self.study = self.line.study = self.wave.study = found
         self.wave.setVisible(found.sees is not None)
         self.said.setText(found.words + _tried(found.what_if))
         places = taps(self._store.job, found.bus)
-        self.tables.show_both(tuple(found.reads.values()), places)
+        self.tables.show_all(tuple(found.reads.values()), places, self.power)
         self.list.show_work(
             [
                 Work(one.code, f"{one.code}  {one.name}", *_state(found, one.code))
