@@ -95,7 +95,8 @@ class DriveDrawing:
             yield Text(time, under, SMALL_PX, "faint", whole=True)
         last = points[-1] if points else Point(box.right, box.y)
         ends = f"{self._drive.charge[-1]:.0%}"
-        y = min(max(last.y - 18, box.y), box.bottom - 16)
+        # Above its line, or below it where there is no room above.
+        y = last.y - 18 if last.y - 18 >= box.y else last.y + 3
         yield Text(ends, Box(last.x - 44, y, 42, 16), NAME_PX, "copper", "right", bold=True)
 
     def _course(self) -> Iterator[tuple[float, float]]:

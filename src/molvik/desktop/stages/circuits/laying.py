@@ -25,6 +25,7 @@ from molvik.desktop.store import Store
 from molvik.desktop.threads.background import Task
 from molvik.desktop.widgets.notice import Notice
 from molvik.desktop.widgets.small import button, choice, column, copyable, label, row
+from molvik.devices import kind_of
 from molvik.logbook.rework import Rework, rework, takes_lines
 from molvik.model import edits
 from molvik.model.job import Job
@@ -104,6 +105,7 @@ class BlockDialog(QDialog):
         self.title.setText(block.title)
         self.about.setText(block.about)
         self.log.setChecked(block.alters)
+        self.tabs.setCurrentWidget(self.steps if block.alters else self.comes)
         self.tabs.setTabVisible(self.tabs.indexOf(self.reads), block.charges)
         while self._form.rowCount():
             self._form.removeRow(0)
@@ -235,6 +237,13 @@ def changes(before: Job, after: Job) -> list[str]:
                 f"{part.code}  {part.name}: {was.rating_a:g} A {was.kind} becomes "
                 f"{part.rating_a:g} A {part.kind}, for what it carries now"
             )
+        if isinstance(was, Device) and isinstance(part, Device) and was.kind == part.kind:
+            if was.terminals != part.terminals and not kind_of(part).is_computer:
+                ends = f"{', '.join(was.terminals)} become {', '.join(part.terminals)}"
+                lines.append(f"{part.code}  {part.name}: another one, {ends}")
+            continue
+        if isinstance(was, Device) and isinstance(part, Device):
+            lines.append(f"{part.code}  {was.name}: {was.kind} becomes {part.kind}")
         if was is not None:
             continue
         what = part.kind if isinstance(part, Device) else type(part).__name__.lower()
@@ -244,6 +253,14 @@ def changes(before: Job, after: Job) -> list[str]:
             what = f"{part.rating_a:g} A {part.kind} fuse"
         lines.append(f"{part.code}  {part.name}, {what}")
     known = {wire.code: wire for wire in before.wires}
+    kept = {part.code for part in after.parts()}
+    lines += [f"{code}  {part.name} goes" for code, part in old.items() if code not in kept]
+    there = {wire.code for wire in after.wires}
+    lines += [
+        f"{wire.code}  {wire.function or 'wire'} goes: {wire.start} to {wire.finish}"
+        for wire in before.wires
+        if wire.code not in there
+    ]
     return lines + [
         _wire_line(known.get(wire.code), wire)
         for wire in after.wires
