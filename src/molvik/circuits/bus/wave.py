@@ -26,6 +26,11 @@ STEP_NS, MOST_STEPS, MOST_EACH = 0.5, 20_000, 8_000
 they are longer.
 """
 
+LONG_STEP_NS, LONG_STEPS = 1.0, 20.0
+"""As long a step will do where every line is so many of them long: what is left of a length by
+whole steps is then a fortieth of it at most, and an edge still has thirty.
+"""
+
 Floats = NDArray[np.float64]
 
 
@@ -78,7 +83,7 @@ def simulate_each(
     if bit_ns <= 0:
         raise ValueError("A bit takes some time: type a bit rate above zero.")
     whole_ns = bit_ns * len(bits)
-    step = max(STEP_NS, whole_ns / (MOST_STEPS if len(senders) == 1 else MOST_EACH))
+    step = max(_finest(lines), whole_ns / (MOST_STEPS if len(senders) == 1 else MOST_EACH))
     places = list(dict.fromkeys([*(p for line in lines for p in (line.a, line.b)), *loads]))
     for sender in senders:
         if sender not in places:
@@ -134,6 +139,12 @@ def simulate_each(
         Wave(times, {place: volts[:, row, column[at[place]]] for place in kept})
         for row in range(many)
     ]
+
+
+def _finest(lines: Sequence[Line]) -> float:
+    """Return the step for the shortest of some lines, ns."""
+    shortest = min((line.length_m * DELAY_NS_PER_M for line in lines), default=0.0)
+    return LONG_STEP_NS if shortest >= LONG_STEPS * LONG_STEP_NS else STEP_NS
 
 
 def _steps(line: Line, step: float) -> int:
