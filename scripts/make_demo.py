@@ -9,6 +9,7 @@ import csv
 import sys
 from pathlib import Path
 
+import demo_heron
 import demo_photos
 import demo_plover
 import demo_routing
@@ -920,6 +921,7 @@ def main() -> None:
         job = given_out(job, "H1", what, on, "Mirel")
     (folder / "marten.json").write_bytes(encode_job(job))
     (folder / "plover.json").write_bytes(encode_job(demo_plover.build()))
+    (folder / "heron.json").write_bytes(encode_job(demo_heron.build()))
 
 
 if __name__ == "__main__":

@@ -157,9 +157,10 @@ def test_what_lived_on_the_old_regulator_goes_on_working() -> None:
     assert not told(after)
 
 
-def test_a_light_emitting_diode_gets_a_resistor_beside_it() -> None:
+@pytest.mark.parametrize("was", ["lamp", "regulator beside it"])
+def test_a_light_emitting_diode_gets_a_resistor_beside_it(was: str) -> None:
     """Some 17 mA flow through it, and 20 are wanted (common practice)."""
-    job = car("lamp")
+    job = car(was)
     lamp = named(job, "Charge lamp").code
     job = edits.change_part(job, lamp, kind="LED", values=())
     assert not excited(job).sound.charges

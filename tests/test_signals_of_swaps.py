@@ -22,6 +22,8 @@ from molvik.circuits.gauges.matching import matches
 from molvik.circuits.gauges.pulses import KM, TURN, at_speeds, hertz, setting
 from molvik.circuits.gauges.pulses import given as pulses_given
 from molvik.cli import main
+from molvik.cli.answers import SAMPLES
+from molvik.demo import DEMOS, demo_job
 from molvik.desktop.window import MainWindow
 from molvik.devices.states import RUN, RUNNING
 from molvik.files.photobox import PhotoBox
@@ -298,3 +300,20 @@ def test_lamps_on_the_command_line(tmp_path: Path, capsys: pytest.CaptureFixture
     assert sorted(one["verdict"] for one in lamps.values()) == ["right", "wrong"]
     assert main(["gauges", str(path)]) == 0
     assert "Oil lamp by" in capsys.readouterr().out
+
+
+def test_the_heron_demo_has_its_traps_and_another_alternator_mends_the_first() -> None:
+    job = demo_job("heron")
+    rules = {rule for rule, severity in told(job).items() if severity != "note"}
+    assert rules == {"no-charge", "gauge-off", "lamp-wrong"}
+    lamps = {one.name: one for one in lit_lamps(Network(job))}
+    assert lamps["Charge lamp, LED"].charges is False
+    assert "does not charge" in lamps["Charge lamp, LED"].does
+    (speedo,) = matches(Network(job))
+    # 8 teeth, 3.42 turns for each of a wheel, 2.05 m: 8 x 3.42 / 2.05 x 1000.
+    assert speedo.ratio == pytest.approx(8 * 3.42 / 2.05 * 1000 / 8000)
+    after = lay(job, "Another alternator", {"by": "lamp", "amps": "110 A"})
+    assert "no-charge" not in told(after)
+    choke = next(device for device in after.devices if device.name == "Choke heater")
+    assert Analysis(after).operating_point(RUNNING).load[choke.code].state == "alive"
+    assert tuple(DEMOS) == SAMPLES

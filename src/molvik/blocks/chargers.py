@@ -271,7 +271,7 @@ def change_charger(lay: CircuitBuilder, by: str, amps: float, *, capped: bool = 
     regulator = _new_regulator(lay, was, by)
     if regulator is not None:
         regulator = replace(regulator, terminals=_regulator_terminals(by))
-    now = Place(_device(lay, was.maker.code), regulator)
+    now = Place(replace(_device(lay, was.maker.code), terminals=_terminals(by)), regulator)
     if was.regulator is not None and regulator is None:
         _without_regulator(lay, was, now, Meeting(output, lamps, beside), drop)
     else:

@@ -129,7 +129,7 @@ class _Asking:
         thin = max(found or [], key=lambda link: link.ohm, default=None)
         part = thin.part if thin else device.code
         remedy = "Let a filament lamp or some hundreds of ohms feed it with the key in run."
-        if kind.excited_at(device) == FIELD:
+        if kind.excited_at(device) == FIELD and not found:
             remedy = f"Run a wire from {node} to DF of its regulator, and one from D+ to D+."
         return Explanation((line,), part, remedy)
 

@@ -33,7 +33,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
         return jobs.show_window(words)
     parsed = parser.parse_args(words)
     if "sample" in parsed and (parsed.sample is None) == (parsed.job is None):
-        parser.error("say which job: a file, or --demo marten or --demo plover")
+        parser.error("say which job: a file, or --demo marten, plover or heron")
     if getattr(parsed, "sample", None):
         parsed.job = Demo(parsed.sample)
     for stream in (sys.stdout, sys.stderr):

@@ -46,12 +46,14 @@ class Demo(str):
     __slots__ = ()
 
 
+SAMPLES = ("marten", "plover", "heron")
+"""The demos by name, known without reading one."""
+
+
 def add_job(command: argparse.ArgumentParser) -> None:
     """Have a command take a job: a file, or a demo by its name."""
     command.add_argument("job", type=Path, metavar="JOB", nargs="?", help="a job file")
-    command.add_argument(
-        "--demo", dest="sample", choices=("marten", "plover"), help="a demo instead of a file"
-    )
+    command.add_argument("--demo", dest="sample", choices=SAMPLES, help="a demo instead of a file")
 
 
 def job_at(path: "Path | Demo") -> "Job":

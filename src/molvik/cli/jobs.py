@@ -3,7 +3,7 @@
 import argparse
 from pathlib import Path
 
-from molvik.cli.answers import add_job, analysed, complain, job_at, print_json
+from molvik.cli.answers import SAMPLES, add_job, analysed, complain, job_at, print_json
 from molvik.desktop.start import run
 from molvik.files.register import register
 
@@ -11,7 +11,7 @@ from molvik.files.register import register
 def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
     """Add the commands to the parser."""
     demo = commands.add_parser("demo", help="open the window with a demo job")
-    demo.add_argument("name", nargs="?", choices=("marten", "plover"), default="marten")
+    demo.add_argument("name", nargs="?", choices=SAMPLES, default="marten")
     demo.set_defaults(run=lambda parsed: show_window([f"--demo={parsed.name}"]))
 
     check = commands.add_parser("check", help="list what is wrong with a job")

@@ -1,7 +1,7 @@
 """The demo jobs, as data. Everything in them is made up.
 
-``marten.json`` and ``plover.json`` are jobs as in a package; the tables beside them are for
-practising an import, the pictures in ``photos`` are drawn. All are written by
+``marten.json``, ``plover.json`` and ``heron.json`` are jobs as in a package; the tables beside them
+are for practising an import, the pictures in ``photos`` are drawn. All are written by
 ``scripts/make_demo.py``.
 """
 
@@ -19,6 +19,7 @@ ECU_TABLE = FOLDER / "ecu-plug.csv"
 DEMOS = {
     "marten": "Marten: a fire tender gets a fuel-injected engine",
     "plover": "Plover: a van's computer plug is repinned",
+    "heron": "Heron: a pick-up gets another alternator, and gauges of another engine",
 }
 """The demo jobs by name, with what each shows."""
 

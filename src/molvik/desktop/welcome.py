@@ -115,6 +115,11 @@ class Welcome(QWidget):
             "A made-up job: a plug of the Plover van is repinned",
             partial(demo, "plover"),
         )
+        self.charge_button = button(
+            "Charging demo",
+            "A made-up job: the Heron pick-up gets another alternator",
+            partial(demo, "heron"),
+        )
         self.start_button = button("Start from…", "A small whole job to change", lambda: None)
         starts = QMenu(self)
         for name, starter in TEMPLATES.items():
@@ -128,6 +133,7 @@ class Welcome(QWidget):
             (self.start_button, "A run stand, a bare engine, an upgrade, a swap, a 6 V loom."),
             (self.demo_button, "A fire tender gets a fuel-injected engine; find its mistakes."),
             (self.repin_button, "A van's computer plug is repinned: matched, ordered, stepped."),
+            (self.charge_button, "A pick-up's 55 A, a dead charge lamp, gauges that mislead."),
             (self.open_button, "Go on with a job that was saved."),
         ):
             push_button.setFixedWidth(160)

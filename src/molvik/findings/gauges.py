@@ -6,11 +6,9 @@ from molvik.analysis import Analysis
 from molvik.circuits.gauges.inputs import inputs
 from molvik.circuits.gauges.lamps import lamps
 from molvik.circuits.gauges.matching import matches
-from molvik.devices import kind_of
 from molvik.devices.states import RUN, RUNNING
 from molvik.findings.finding import Figure, Finding
 from molvik.findings.solving import point_in
-from molvik.model.parts import Device
 
 
 def shows_something_else(analysis: Analysis) -> Iterator[Finding]:
@@ -43,10 +41,8 @@ def lamp_says_something_else(analysis: Analysis) -> Iterator[Finding]:
     key_on, running = point_in(analysis, RUN), point_in(analysis, RUNNING)
     fails = set(running.blown) | set(key_on.blown)
     for one in lamps(analysis.network, key_on, running):
-        machine = analysis.network.parts.get(one.source)
-        silent = isinstance(machine, Device) and kind_of(machine).regulates
-        if silent and one.source not in running.on:
-            continue  # it does not charge, which no-charge says
+        if one.charges is False:
+            continue  # which no-charge says
         if one.verdict == "wrong" and not fails:
             yield Finding(
                 "lamp-wrong",

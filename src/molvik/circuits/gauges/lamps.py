@@ -18,7 +18,8 @@ LampVerdict = Literal["right", "wrong", "not known"]
 
 class Lamp(NamedTuple):
     """A warning lamp that the engine moves. source: the switch or alternator that does, by code;
-    key_on, running: how it is. wire: how its switch is wired and what it closes, in words.
+    key_on, running: how it is. wire: how its switch is wired and what it closes, in words; charges:
+    of the alternator's lamp whether that charges, None for a switch.
     """
 
     lamp: str
@@ -27,6 +28,7 @@ class Lamp(NamedTuple):
     key_on: str
     running: str
     wire: str
+    charges: bool | None = None
 
     @property
     def verdict(self) -> LampVerdict:
@@ -44,6 +46,8 @@ class Lamp(NamedTuple):
         """What to do about it, empty where it is right."""
         if self.verdict == "right":
             return ""
+        if self.charges is False:
+            return "It does not charge: Charging, “What it reads” says what excites it."
         if (self.key_on, self.running) == ("dark", "lit"):
             return "The wrong way round: lay the block “Lamp inverter”, or take the other switch."
         if self.key_on == self.running == "dark":
@@ -77,6 +81,7 @@ def lamps(network: Network, key_on: OperatingPoint, running: OperatingPoint) -> 
                 lamp_is(key_on, device),
                 lamp_is(running, device),
                 _wire(source, key_on, running),
+                source.code in running.on if source.code in machines else None,
             )
 
 

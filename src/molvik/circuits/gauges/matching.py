@@ -252,14 +252,14 @@ def _pulses(network: Network, gauge: Device, found: list[Device], name: str) -> 
             does=f"Type it among its figures: {name.replace(' ', '_')}=2, or {figures}.",
         )
     source, (gives, how) = sources[0]
-    follows = f" ({how})" if how != f"{gives:g} {name}" else ""
+    follows = "" if how == f"{gives:g} {name}" else f" ({how})"
     ratio = gives / wants
     top = SCALE[name]
     errors = tuple((top * n / 8, (ratio - 1) * top * n / 8) for n in range(9))
     made = made._replace(source=source.code, ratio=ratio, high=top, errors=errors)
     pull = _pull_up(network, gauge, source)
     if abs(ratio - 1) <= SAME_RATIO:
-        says = f"It gets the {gives:g} {name} that it wants, {at_speeds(gives, name)}"
+        says = f"It gets the {gives:.5g} {name} that it wants, {at_speeds(gives, name)}"
         says += f"{follows}."
         if pull:
             made = made._replace(verdict="wrong", way="pull-up", does=PULL_UP)
@@ -270,10 +270,10 @@ def _pulses(network: Network, gauge: Device, found: list[Device], name: str) -> 
     return made._replace(
         verdict="wrong",
         way="converter",
-        says=f"It gets {gives:g} {name}{follows} and wants {wants:g}: it shows {ratio:.0%} of what "
-        f"is. It gets {at_speeds(gives, name)}.{' ' + pull if pull else ''}",
-        does=f"A converter set to {times:g} times, or the gauge's own switch for {gives:g} {name}."
-        + (f" {PULL_UP}" if pull else ""),
+        says=f"It gets {gives:.5g} {name}{follows} and wants {wants:g}: it shows {ratio:.0%} of "
+        f"what is. It gets {at_speeds(gives, name)}.{' ' + pull if pull else ''}",
+        does=f"A converter set to {times:g} times, or the gauge's own switch for {gives:.5g} "
+        f"{name}.{' ' + PULL_UP if pull else ''}",
         worst=ratio - 1,
         after=after,
     )

@@ -44,15 +44,15 @@ def given(device: Device, name: str) -> Given | None:
             a_coil=None if each is None else round(each),
         )
         coil = f", {each:g} a coil" if each is not None else " from one coil"
-        return Given(pulses, f"{own['cylinders']:g} cylinders{coil} are {pulses:g} {name}")
+        return Given(pulses, f"{own['cylinders']:g} cylinders{coil}")
     if name == TURN and "teeth" in own:
         pulses = own["teeth"] * own.get("gear", 1.0)
-        return Given(pulses, f"{own['teeth']:g} teeth are {pulses:g} {name}")
+        return Given(pulses, f"{own['teeth']:g} teeth")
     if name == KM and {"teeth", "tyre m"} <= own.keys():
         gear, final = own.get("gear", 1.0), own.get("final drive", 1.0)
         pulses = pulses_a_km(own["teeth"], gear * final, own["tyre m"])
         said = f"{own['teeth']:g} teeth, {gear * final:g} and a tyre of {own['tyre m']:g} m"
-        return Given(pulses, f"{said} are {pulses:.0f} {name}")
+        return Given(pulses, f"{said}")
     return None
 
 
