@@ -270,7 +270,7 @@ def test_a_field_that_only_the_lamp_feeds_gives_little() -> None:
     most = ALTERNATOR.max_current_a(named(job, "Alternator"), RUNNING, 12.0)
     gives = point.solution.amps[named(job, "Alternator").code]
     field = point.solution.amps[f"{named(job, 'Alternator').code} field"]
-    # All it can give takes 0.7 of what 14.4 V drive through 9 ohms; the limit is of the round before.
+    # All takes 0.7 of what 14.4 V drive through 9 ohms; the limit is of the round before.
     assert gives < 0.25 * most < 30
     assert gives == pytest.approx(most * field / (0.7 * 14.4 / 9), rel=0.2)
 
