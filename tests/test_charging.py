@@ -468,3 +468,19 @@ def test_parts_are_added_and_taken_out() -> None:
     job = with_leg(car())
     assert len(job.settings.drive) == 5
     assert [leg.name for leg in without_legs(job, [0, 1]).settings.drive][-1] == "new part"
+
+
+def test_a_winch_has_a_part_of_the_usual_day() -> None:
+    """It takes what it takes for five minutes, and nothing else of the day is changed by it."""
+    plain, job = car(("Pump", 1.4)), car(("Pump", 1.4), ("Winch, front", 0.1))
+    assert [leg.name for leg in drive_of(plain)] == [leg.name for leg in usual_drive()]
+    legs = drive_of(job)
+    assert [leg.name for leg in legs if leg.name not in {one.name for one in usual_drive()}] == [
+        "at work: Winch, front"
+    ]
+    at_work, road = (
+        next(one for one in balances(job, legs) if one.leg.name.startswith(name))
+        for name in ("at work", "on the road, by day")
+    )
+    assert at_work.loads_a - road.loads_a == pytest.approx(at_work.set_v / 0.1, rel=0.03)
+    assert at_work.left_a < 0

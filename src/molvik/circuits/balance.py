@@ -23,6 +23,7 @@ from molvik.model.driving import Leg
 from molvik.model.job import Job
 from molvik.model.parts import Device, End
 from molvik.netlist.network import Network
+from molvik.parsing.functions.telling import telling
 from molvik.reference.charging import (
     EMPTY,
     FULL_SHARE,
@@ -30,6 +31,8 @@ from molvik.reference.charging import (
     PULLEYS,
     TAKES_ALL,
     USUAL_DRIVE,
+    WORK,
+    WORKS,
 )
 from molvik.stopping import look_up
 
@@ -121,14 +124,23 @@ class Drive(NamedTuple):
         return self.charge[-1] - self.charge[0] if self.charge else 0.0
 
 
-def usual_drive() -> tuple[Leg, ...]:
-    """Return a day of a vehicle of which the user said nothing."""
-    return tuple(Leg(name, long, rpm, night, rain) for name, long, rpm, night, rain in USUAL_DRIVE)
+def usual_drive(job: Job | None = None) -> tuple[Leg, ...]:
+    """Return a day of a vehicle of which the user said nothing. With a winch or a pump that works
+    beside the road it is used for a while, before the vehicle is parked.
+    """
+    legs = [Leg(name, long, rpm, night, rain) for name, long, rpm, night, rain in USUAL_DRIVE]
+    for device in job.devices if job is not None else ():
+        words = {word for one in telling(device.name).words for word in one.split()}
+        if words & WORKS and kind_of(device).is_load:
+            name, long, rpm = WORK
+            made = Leg(f"{name}: {device.name}", long, rpm, shares=((device.code, 1.0),))
+            legs.insert(-1, made)
+    return tuple(legs)
 
 
 def drive_of(job: Job) -> tuple[Leg, ...]:
     """Return the day of a job's vehicle."""
-    return job.settings.drive or usual_drive()
+    return job.settings.drive or usual_drive(job)
 
 
 def problem(job: Job) -> str:

@@ -28,6 +28,12 @@ USUAL_DRIVE: tuple[tuple[str, float, float, bool, bool], ...] = (
 """A day of a vehicle (our choice): name, minutes, engine speed in 1/min (0 for the key off), night,
 rain."""
 
+WORKS = {"winch", "hydraulic", "crane", "compressor"}
+"""Words of what works while the vehicle stands with its engine running."""
+
+WORK = ("at work", 5.0, 1500.0)
+"""How long such a thing is used in a usual day, min, at which engine speed, 1/min (our choice)."""
+
 SHARES: tuple[tuple[str, float, float, float, float], ...] = (
     # words, by day and dry, more at night, more in rain, more at idle
     ("horn", 0.0, 0.0, 0.0, 0.0),

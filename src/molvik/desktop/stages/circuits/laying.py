@@ -187,7 +187,8 @@ class BlockDialog(QDialog):
             return
         title, job = self.list.currentItem().text(), self.laid.job
         if self.log.isChecked():
-            text = "\n".join((f"{title}:", *self.laid.work.lines))
+            takes = takes_lines(self.laid.work.cost, job.settings)
+            text = "\n".join((f"{title}:", *self.laid.work.lines, "It takes:", *takes))
             job = edits.log(job, _note(text, job.settings.measured_by))
         self._store.do(f"Lay {title.lower()}", lambda _: job)
         self.accept()
