@@ -673,4 +673,12 @@ def test_a_module_without_an_earth_or_a_supply_is_told() -> None:
     feed = next(wire for wire in job.wires if wire.function == "Lever supply")
     cut = fed_of(edits.remove_wires(job, frozenset([feed.code])))["Lever"]
     assert "no supply in run" in cut.says
+    # Earthed through a heater only: at no volts, and no earth.
+    earth = next(wire for wire in job.wires if End(fed_of(job)["Lever"].code, "31") in wire.ends)
+    layer = CircuitBuilder(job)
+    heater = layer.device("Heater", "heater", ("+", "-"), values=(("A", 5.0),))
+    layer.wire(f"{heater}/-", layer.earth(), "Heater earth", "BK", 5)
+    far = "finish" if earth.start.cavity == "31" else "start"
+    job2 = edits.change_wire(layer.finished(), earth.code, **{far: End(heater, "+")})
+    assert "no earth" in fed_of(job2)["Lever"].says
     assert not power(Analysis(Job("x")).network, Analysis(job).buses[0])

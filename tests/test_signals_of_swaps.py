@@ -95,6 +95,7 @@ def test_hertz_are_told_at_speeds() -> None:
 @given(st.floats(0.5, 60), st.floats(0.5, 60))
 def test_a_converter_leaves_half_a_percent_at_most(wants: float, gives: float) -> None:
     """Three figures: half a unit of the last one, of at least 100."""
+    assert (setting(3, 2), setting(8000, 13_346)) == (1.5, 0.599)
     assert gives * setting(wants, gives) / wants == pytest.approx(1, abs=0.0051)
 
 
@@ -167,6 +168,8 @@ def test_the_sender_that_belongs_to_it_is_found_among_those_of_the_job() -> None
     assert "Chassis sender (D3) fits it" in match.does
     assert "thread" in match.does
     assert "fits it" not in only(job).does
+    other = replace(chassis, curve=tuple((at, 2 * ohm) for at, ohm in strange.curve))
+    assert "fits it" not in only(replace(job, devices=(*job.devices, other))).does
 
 
 def test_points_are_known_for_a_thermistors_and_the_one_that_is_not_is_named() -> None:

@@ -1,0 +1,261 @@
+"""The diagram of current tracks: read back from its shapes alone, nothing over anything, references
+that lead both ways, the same job always the same drawing.
+"""
+
+import re
+from collections import defaultdict
+from collections.abc import Iterator
+
+import pytest
+
+from molvik.blocks.arrangements import BLOCKS, lay
+from molvik.blocks.templates import TEMPLATES
+from molvik.circuits.diagram.tracks import Diagram, Page, diagram
+from molvik.demo import DEMOS, demo_job
+from molvik.drawing.lettering import face_of, shortened, width_of
+from molvik.drawing.scene import Box, Path, Point, Scene, Text
+from molvik.model.job import Job
+from molvik.model.parts import End
+from molvik.netlist.network import Network
+
+WIRE_PX = 1.7
+"""What is drawn at least as wide is a wire; thinner ones belong to symbols."""
+
+Segment = tuple[Point, Point]
+
+
+def every_job() -> dict[str, Job]:
+    found = {f"demo {name}": demo_job(name) for name in DEMOS}
+    found |= {f"from {title}": template.make() for title, template in TEMPLATES.items()}
+    for title, block in BLOCKS.items():
+        if not block.alters:
+            found[f"block {title}"] = lay(Job("x"), title)
+    return found
+
+
+JOBS = every_job()
+
+
+def drawn(job: Job) -> Diagram:
+    return diagram(Network(job))
+
+
+# Reading a drawing back.
+
+
+class Group:
+    """Places that are joined, found by union."""
+
+    def __init__(self) -> None:
+        self.above: dict[object, object] = {}
+
+    def top(self, one: object) -> object:
+        self.above.setdefault(one, one)
+        while self.above[one] != one:
+            one = self.above[one]
+        return one
+
+    def join(self, one: object, other: object) -> None:
+        self.above[self.top(one)] = self.top(other)
+
+
+def segments(scene: Scene) -> list[Segment]:
+    return [
+        (shape.points[0], shape.points[1])
+        for shape in scene.shapes
+        if isinstance(shape, Path)
+        and len(shape.points) == 2
+        and shape.pen is not None
+        and shape.pen.width >= WIRE_PX
+        and not shape.closed
+        and shape.pen.width not in (3.0,)  # the short plate of a battery
+    ]
+
+
+def on(point: Point, line: Segment) -> bool:
+    """Return whether a point lies on a line, its ends included."""
+    a, b = line
+    left, right = sorted((a.x, b.x))
+    upper, lower = sorted((a.y, b.y))
+    return left - 0.3 <= point.x <= right + 0.3 and upper - 0.3 <= point.y <= lower + 0.3
+
+
+def read_back(made: Diagram) -> set[frozenset[str]]:
+    """Return the places that a diagram joins, by its lines, its terminals and its references."""
+    groups, places = Group(), set[str]()
+    for page in made.pages:
+        lines = segments(page.scene)
+        rail = max((line for line in lines if line[0].y == line[1].y), key=lambda one: one[0].y)
+        texts = [shape for shape in page.scene.shapes if isinstance(shape, Text)]
+        lines = [line for line in lines if line != rail]
+        for n, line in enumerate(lines):
+            groups.join((page.number, n), (page.number, n))
+            for m, other in enumerate(lines[:n]):
+                if any(on(end, other) for end in line) or any(on(end, line) for end in other):
+                    groups.join((page.number, n), (page.number, m))
+            for end in line:
+                if abs(end.y - rail[0].y) < 0.3 and line[0].x == line[1].x:
+                    foot = next(
+                        text
+                        for text in texts
+                        if 0 < text.box.x - end.x < 10 and -16 < text.box.y - end.y < -10
+                    )
+                    groups.join((page.number, n), f"earth {foot.words}")
+        for text in texts:
+            if text.role == "copper" and (said := re.fullmatch(r"(.+) · (\d+)", text.words)):
+                near = _beside(text, lines)
+                groups.join((page.number, near), f"line {said[1]}")
+        for area in page.scene.areas:
+            if area.box.width == area.box.height == 8:
+                places.add(area.ref)
+                touched = [n for n, line in enumerate(lines) if on(area.middle, line)]
+                assert touched, area.ref
+                groups.join(f"place {area.ref}", (page.number, touched[0]))
+    found: dict[object, set[str]] = defaultdict(set)
+    for place in places:
+        found[groups.top(f"place {place}")].add(place)
+    return {frozenset(one) for one in found.values()}
+
+
+def _beside(text: Text, lines: list[Segment]) -> int:
+    """Return the line that a reference is written at the end of."""
+    y = text.box.middle.y
+    ends = [
+        (min(abs(end.x - (text.box.x - 8)), abs(end.x - (text.box.right + 8))), n)
+        for n, line in enumerate(lines)
+        if abs(line[0].y - y) < 0.3 and line[0].y == line[1].y
+        for end in line
+    ]
+    away, found = min(ends)
+    assert away < 0.5, text.words
+    return found
+
+
+def nets(job: Job, places: set[str]) -> set[frozenset[str]]:
+    """Return the places that a job's wires join, with bodies on the earth they are bolted to."""
+    network = Network(job)
+    found: dict[object, set[str]] = defaultdict(set)
+    bolted = {f"{device.code}/case": device.case for device in job.devices}
+    for place in places:
+        end = End.of(place)
+        if bolted.get(place):
+            end = End(bolted[place], "")
+        number = network.net_of.get(end)
+        found[number if number is not None else place].add(place)
+    return {frozenset(one) for one in found.values()}
+
+
+@pytest.mark.parametrize("name", JOBS)
+def test_read_back_a_diagram_joins_what_the_wires_join(name: str) -> None:
+    read = read_back(drawn(JOBS[name]))
+    places = {place for one in read for place in one}
+    assert places
+    assert read == nets(JOBS[name], places)
+
+
+@pytest.mark.parametrize("name", JOBS)
+def test_every_wire_fuse_splice_and_earth_is_drawn_once(name: str) -> None:
+    job, made = JOBS[name], drawn(JOBS[name])
+    said = [area.ref for page in made.pages for area in page.scene.areas]
+    for wire in job.wires:
+        assert (said.count(wire.code) == 1) != (wire.code in made.left_out), wire.code
+    ends = {end for wire in job.wires for end in wire.ends if end.at}
+    used = {end.at for end in ends}
+    for fuse in job.fuses:
+        assert (said.count(fuse.code) == 1) == (fuse.code in used)
+    words = {
+        text.words for page in made.pages for text in page.scene.shapes if isinstance(text, Text)
+    }
+    joined = " ".join(words)
+    for code in (*(one.code for one in job.splices), *(one.code for one in job.earths)):
+        assert re.search(rf"\b{code}\b", joined) or code not in used, code
+
+
+# Nothing over anything.
+
+
+def written(text: Text) -> Box:
+    """Return the box that words take."""
+    wide = width_of(shortened(text), text.pixels, face_of(text))
+    box = text.box
+    left = {"left": box.x, "right": box.right - wide}.get(text.align, box.middle.x - wide / 2)
+    return Box(left, box.middle.y - text.pixels * 0.45, wide, text.pixels * 0.9)
+
+
+def over(page: Page) -> Iterator[str]:
+    """Yield what lies over something else on a page."""
+    texts = [shape for shape in page.scene.shapes if isinstance(shape, Text)]
+    boxes = [written(text) for text in texts]
+    lines = segments(page.scene)
+    for n, (text, box) in enumerate(zip(texts, boxes, strict=True)):
+        for other, beside in zip(texts[:n], boxes[:n], strict=True):
+            if box.overlaps(beside):
+                yield f"“{text.words}” over “{other.words}”"
+        for a, b in lines:
+            left, right = sorted((a.x, b.x))
+            upper, lower = sorted((a.y, b.y))
+            if box.overlaps(Box(left - 0.5, upper - 0.5, right - left + 1, lower - upper + 1)):
+                yield f"“{text.words}” over a line at {a}"
+    symbols = [area for area in page.scene.areas if area.box.width == 48]
+    for area in symbols:
+        inner = area.box.grown(-14, -4)
+        for a, b in lines:
+            left, right = sorted((a.x, b.x))
+            upper, lower = sorted((a.y, b.y))
+            if inner.overlaps(Box(left, upper, right - left + 0.1, lower - upper + 0.1)):
+                yield f"a line at {a} through {area.ref}"
+
+
+@pytest.mark.parametrize("name", JOBS)
+def test_nothing_lies_over_anything(name: str) -> None:
+    for page in drawn(JOBS[name]).pages:
+        assert list(over(page)) == [], page.number
+
+
+@pytest.mark.parametrize("name", JOBS)
+def test_references_lead_both_ways(name: str) -> None:
+    """Where a line goes on in another track, that track says from where it comes."""
+    made = drawn(JOBS[name])
+    ahead: dict[str, list[tuple[int, int]]] = defaultdict(list)
+    back: dict[str, list[tuple[int, int]]] = defaultdict(list)
+    for page in made.pages:
+        for text in page.scene.shapes:
+            if isinstance(text, Text) and text.role == "copper":
+                if said := re.fullmatch(r"(.+) · (\d+)", text.words):
+                    goal = int(said[2])
+                    assert not page.first <= goal <= page.last
+                    (ahead if goal > page.last else back)[said[1]].append((page.number, goal))
+    assert set(ahead) == set(back)
+    page_at = {
+        track: page.number for page in made.pages for track in range(page.first, page.last + 1)
+    }
+    for name_, found in ahead.items():
+        assert {page_at[goal] for _, goal in found} == {page for page, _ in back[name_]}
+        assert {page_at[goal] for _, goal in back[name_]} == {page for page, _ in found}
+
+
+def test_the_same_job_has_always_the_same_drawing() -> None:
+    job = demo_job("heron")
+    assert drawn(job).pages == drawn(job).pages
+
+
+def test_relays_name_the_tracks_of_their_other_parts() -> None:
+    made = drawn(demo_job("heron"))
+    for relay in (device for device in demo_job("heron").devices if device.kind == "relay"):
+        assert len(made.tracks[relay.code]) == 2
+        words = [
+            text.words
+            for page in made.pages
+            for text in page.scene.shapes
+            if isinstance(text, Text) and text.words.startswith(("coil ", "contact "))
+        ]
+        for track in made.tracks[relay.code]:
+            assert any(word.endswith(f" {track}") for word in words), relay.code
+
+
+def test_an_empty_job_and_pages_of_no_tracks() -> None:
+    made = drawn(Job("x"))
+    assert made.pages == ()
+    assert made.page_of("W1") is None
+    with pytest.raises(ValueError, match="two tracks"):
+        diagram(Network(Job("x")), 1)
