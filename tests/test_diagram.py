@@ -7,7 +7,9 @@ from collections import defaultdict
 from collections.abc import Iterator
 
 import pytest
+from hypothesis import given, settings
 
+from jobs import jobs
 from molvik.blocks.arrangements import BLOCKS, lay
 from molvik.blocks.templates import TEMPLATES
 from molvik.circuits.diagram.tracks import Diagram, Page, diagram
@@ -103,7 +105,7 @@ def read_back(made: Diagram) -> set[frozenset[str]]:
                     groups.join((page.number, n), f"earth {foot.words}")
         for text in texts:
             if text.role == "copper" and (said := re.fullmatch(r"(.+) · (\d+)", text.words)):
-                near = _beside(text, lines)
+                near = _beside(text, lines, ahead=int(said[2]) > page.last)
                 groups.join((page.number, near), f"line {said[1]}")
         for area in page.scene.areas:
             if area.box.width == area.box.height == 8:
@@ -117,11 +119,14 @@ def read_back(made: Diagram) -> set[frozenset[str]]:
     return {frozenset(one) for one in found.values()}
 
 
-def _beside(text: Text, lines: list[Segment]) -> int:
-    """Return the line that a reference is written at the end of."""
+def _beside(text: Text, lines: list[Segment], *, ahead: bool) -> int:
+    """Return the line that a reference is written at the end of: right of it where it leads ahead,
+    else left.
+    """
     y = text.box.middle.y
+    near = text.box.x - 8 if ahead else text.box.right + 8
     ends = [
-        (min(abs(end.x - (text.box.x - 8)), abs(end.x - (text.box.right + 8))), n)
+        (abs(end.x - near), n)
         for n, line in enumerate(lines)
         if abs(line[0].y - y) < 0.3 and line[0].y == line[1].y
         for end in line
@@ -259,3 +264,13 @@ def test_an_empty_job_and_pages_of_no_tracks() -> None:
     assert made.page_of("W1") is None
     with pytest.raises(ValueError, match="two tracks"):
         diagram(Network(Job("x")), 1)
+
+
+@settings(max_examples=40, deadline=None)
+@given(jobs())
+def test_a_random_job_is_drawn_clear_and_reads_back(job: Job) -> None:
+    made = drawn(job)
+    read = read_back(made)
+    assert read == nets(job, {place for one in read for place in one})
+    for page in made.pages:
+        assert list(over(page)) == [], page.number

@@ -344,16 +344,16 @@ class _Work:
         for hub in sorted(self.line_of, key=_order):
             for far, wire in self.at[hub]:
                 items, last = self._way(hub, far, wire)
-                key = _key(items)
-                if last not in self.line_of or not items or key in seen:
+                key = _key(items) or " ".join(sorted(map(str, (hub, last))))
+                if last not in self.line_of or key in seen:
                     continue
                 seen.add(key)
                 ends = (
                     Hang(hub, self.line_of[hub]),
                     Hang(last, self.line_of[last], tuple(items)),
                 )
-                code = next((one.ref for one in items if one.sort == "wire"), items[0].ref)
-                self.pieces.append(Piece(f"{code} way", code, "wire", ends))
+                code = next((one.ref for one in items if one.sort == "wire"), hub.at)
+                self.pieces.append(Piece(f"{key} way", code, "wire", ends))
 
     def _way(self, hub: End, far: End, wire: Wire | None) -> tuple[list[Item], End]:
         """Follow a wire from a line to another, or to an end."""

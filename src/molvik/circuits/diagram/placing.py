@@ -51,7 +51,7 @@ def placing(made: Pieces, live: End | None) -> Placing:
     pieces = tuple(_split(made.pieces, made.lines))
     order = _order(pieces, made.lines, live)
     channel = _channels(pieces, made.lines, order)
-    rows = max(channel.values(), default=1)
+    rows = 1 + max((channel[one.number] for one in made.lines if not one.earth), default=0)
     tracks = _tracks(pieces, made.lines, order)
     placed = [_placed(piece, tracks[piece.key], made.lines, channel, rows) for piece in pieces]
     placed.sort(key=lambda one: one.track)

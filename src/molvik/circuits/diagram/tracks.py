@@ -126,7 +126,7 @@ class _Drawing:
             for line, found in self.everywhere.items()
         }
         self.lanes = self._lanes()
-        self.foot = max(stands.channel.values(), default=1)
+        self.foot = stands.rows
         self._measure()
         width = LEFT + PITCH * (last - first + 1) + RIGHT
         shapes = [*self._rail(width), *self._lines(), *self._boxes()]
@@ -266,9 +266,10 @@ class _Drawing:
         left, right = self._x(run[0].track) - 22, self._x(run[-1].track) + WIDE - 8
         box = Box(left, y - HALF, right - left, 2 * HALF)
         yield Rect(box, Pen("ink", 1.6), "side", 3)
-        words = f"{run[0].piece.code}  {run[0].piece.under}"
-        # Within the box, clear of what is written at each pin.
-        yield Text(words, Box(left + 4, y - 6, box.width - 8, 12), SMALL, "ink", "left", bold=True)
+        lines = [run[0].piece.code, *_wrapped(run[0].piece.under, 2, box.width - 8)]
+        for number, words in enumerate(lines):
+            at = Box(left + 4, y - 6 * len(lines) + 12 * number, box.width - 8, 12)
+            yield Text(words, at, SMALL, "ink", "left", bold=not number)
 
     def _piece(self, one: Placed) -> tuple[list[Shape], list[Area]]:
         x, y = self._x(one.track), self.row_y[one.row]
@@ -380,11 +381,11 @@ def _arrow(x: float, y: float, way: int) -> Path:
     return Path(points, None, True, "copper")
 
 
-def _wrapped(words: str, most: int) -> list[str]:
-    """Return words in lines that fit beside a symbol."""
+def _wrapped(words: str, most: int, wide: float = WIDE - 15) -> list[str]:
+    """Return words in lines that are no wider."""
     lines: list[str] = []
     for word in words.split():
-        if lines and width_of(f"{lines[-1]} {word}", SMALL, "B612-Regular") <= WIDE - 15:
+        if lines and width_of(f"{lines[-1]} {word}", SMALL, "B612-Regular") <= wide:
             lines[-1] = f"{lines[-1]} {word}"
         else:
             lines.append(word)
