@@ -5,15 +5,24 @@ that lead both ways, the same job always the same drawing.
 import re
 from collections import defaultdict
 from collections.abc import Iterator
+from pathlib import Path as Path_
 
 import pytest
 from hypothesis import given, settings
+from pytestqt.qtbot import QtBot
 
+from conftest import page as page_of
 from jobs import jobs
 from molvik.blocks.arrangements import BLOCKS, lay
 from molvik.blocks.templates import TEMPLATES
+from molvik.circuits.diagram.frame import Heading, sheets
 from molvik.circuits.diagram.tracks import Diagram, Page, diagram
+from molvik.circuits.simulate import OperatingPoint
+from molvik.cli import main
 from molvik.demo import DEMOS, demo_job
+from molvik.desktop.stages.circuits.diagramview import DiagramView
+from molvik.desktop.window import MainWindow
+from molvik.devices.states import OFF, RUN, RUNNING
 from molvik.drawing.lettering import face_of, shortened, width_of
 from molvik.drawing.scene import Box, Path, Point, Scene, Text
 from molvik.model.job import Job
@@ -204,6 +213,10 @@ def over(page: Page) -> Iterator[str]:
     symbols = [area for area in page.scene.areas if area.box.width == 48]
     for area in symbols:
         inner = area.box.grown(-14, -4)
+        whole = area.box.grown(-9, -4)
+        for text, box in zip(texts, boxes, strict=True):
+            if whole.overlaps(box) and text.words != "M":
+                yield f"“{text.words}” over {area.ref}"
         for a, b in lines:
             left, right = sorted((a.x, b.x))
             upper, lower = sorted((a.y, b.y))
@@ -274,3 +287,136 @@ def test_a_random_job_is_drawn_clear_and_reads_back(job: Job) -> None:
     assert read == nets(job, {place for one in read for place in one})
     for page in made.pages:
         assert list(over(page)) == [], page.number
+
+
+# In a state.
+
+
+def test_what_is_alive_in_a_state_is_drawn_strong_and_contacts_stand_as_they_do() -> None:
+    """Held to the solution: each terminal's wire is strong where it has half the voltage."""
+    job = demo_job("heron")
+    network = Network(job)
+    for state in (OFF, RUN, RUNNING):
+        point = OperatingPoint(network, state)
+        made = diagram(network, point=point)
+        seen = 0
+        for page in made.pages:
+            pens = {
+                (shape.points[0], shape.points[1]): shape.pen
+                for shape in page.scene.shapes
+                if isinstance(shape, Path) and len(shape.points) == 2 and shape.pen
+            }
+            rail = max(line[0].y for line in segments(page.scene))
+            for area in page.scene.areas:
+                if area.box.width != 8 or area.ref not in point.solution.volts:
+                    continue
+                line = next(one for one in pens if one[0] == area.middle and pens[one].width > 1.5)
+                if line[1].y == rail:
+                    continue  # earth is never alive
+                volts = abs(point.solution.volts[area.ref])
+                assert (pens[line].role == "line") == (volts < 6), (state.name, area.ref)
+                seen += 1
+        assert seen > 40
+
+
+def test_a_relay_that_is_pulled_in_is_drawn_closed() -> None:
+    job = demo_job("heron")
+    network = Network(job)
+    lamps = next(device for device in job.devices if device.name == "Headlamps relay")
+    for state, closed in ((OFF, False), (RUN, True)):
+        made = diagram(network, point=OperatingPoint(network, state))
+        page = made.pages[0]
+        for page in made.pages:
+            for area in page.scene.areas:
+                if area.ref == lamps.code and area.box.width == 48:
+                    x, y = area.middle
+                    ways = [
+                        shape.points
+                        for shape in page.scene.shapes
+                        if isinstance(shape, Path)
+                        and len(shape.points) == 2
+                        and shape.points[0] == Point(x, y + 12)
+                        and shape.points[1].y == y - 12
+                    ]
+                    for way in ways:  # none at its coil
+                        assert (way[1].x == x) == closed
+
+
+# In the window, and on the command line.
+
+
+def shown(window: MainWindow, job: Job, qtbot: QtBot) -> DiagramView:
+    window.files.new()
+    window.store.load(job, None)
+    view: DiagramView = page_of(window, "Circuits").turn_to("Diagram")
+    qtbot.waitUntil(lambda: view.made is not None and not view.waits)
+    return view
+
+
+def test_the_diagram_is_turned_over_picked_from_and_followed(
+    window: MainWindow, qtbot: QtBot, tmp_path: Path_
+) -> None:
+    view = shown(window, demo_job("heron"), qtbot)
+    assert view.made is not None
+    assert len(view.made.pages) >= 5
+    assert "51 tracks" in view.said.text()
+    view.list.chosen.emit("2")
+    scene = view.canvas.draw(900, 600)
+    assert scene is not None
+    assert "Page 2" in scene.texts()[0] or any("Page 2" in one for one in scene.texts())
+    view.canvas.picked.emit("F3")
+    assert window.hand.subject == "F3"
+    window.hand.pick("K3")
+    number = view.made.page_of("K3")
+    assert view.number == number
+    framed = view.canvas.draw(900, 600)
+    assert framed is not None
+    assert len(framed.shapes) > len(view.made.pages[view.number - 1].scene.shapes)
+    view.state.setCurrentText("run")
+    qtbot.waitUntil(lambda: not view.waits)
+    drawn_now = view.canvas.draw(900, 600)
+    assert drawn_now is not None
+    assert any("run: what is alive" in one for one in drawn_now.texts())
+    path = tmp_path / "heron.pdf"
+    view.save_pdf(path)
+    assert path.read_bytes().startswith(b"%PDF")
+    assert view._paper() is not None
+
+
+def test_an_edit_is_drawn_and_a_job_without_wires_says_what_to_do(
+    window: MainWindow, qtbot: QtBot
+) -> None:
+    view = shown(window, Job("x", title="x"), qtbot)
+    assert view.canvas.draw(900, 600) is None
+    assert "lay a block" in view.canvas.empty
+    window.store.do("Lay", lambda job: lay(job, "Starter"))
+    qtbot.waitUntil(lambda: view.made is not None and bool(view.made.pages))
+    assert view.canvas.draw(900, 600) is not None
+
+
+def test_the_diagram_on_the_command_line(
+    tmp_path: Path_, capsys: pytest.CaptureFixture[str]
+) -> None:
+    pdf, svg = tmp_path / "d.pdf", tmp_path / "d.svg"
+    assert main(["diagram", "--demo", "heron", "--out", str(pdf), "--state", "run"]) == 0
+    assert "51 tracks on 5 sheets" in capsys.readouterr().out
+    assert pdf.read_bytes().startswith(b"%PDF")
+    assert main(["diagram", "--demo", "heron", "--out", str(pdf)]) == 2
+    assert "there already" in capsys.readouterr().err
+    assert main(["diagram", "--demo", "heron", "--out", str(svg)]) == 0
+    capsys.readouterr()
+    first = (tmp_path / "d-01.svg").read_text("utf-8")
+    assert "Heron pick-up" in first
+    assert len(list(tmp_path.glob("d-*.svg"))) == 5
+    assert main(["diagram", "--demo", "heron", "--out", str(tmp_path / "d.png")]) == 2
+    assert main(["diagram", "--demo", "heron", "--out", str(svg), "--state", "flying"]) == 2
+    assert "no state" in capsys.readouterr().err
+
+
+def test_a_sheet_has_its_frame_and_its_title_block() -> None:
+    """Fields of 50 mm from the upper left (ISO 5457), on A3."""
+    (first, *_) = sheets(drawn(demo_job("heron")), Heading("Heron", "as found", "2026-12-01", "M."))
+    assert (first.width, first.height) == (420, 297)
+    assert {"1", "8", "A", "F", "Heron", "2026-12-01", "1 of 5"} <= set(first.texts())
+    small = min(shape.pixels for shape in first.shapes if isinstance(shape, Text))
+    assert small >= 2.1  # mm: of the title block's heads

@@ -2,7 +2,7 @@
 
 import argparse
 
-from molvik.cli import alive, bus, charge, gauges, loom
+from molvik.cli import alive, bus, charge, diagram, gauges, loom
 
 
 def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
@@ -12,3 +12,4 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     bus.add_commands(commands)
     charge.add_commands(commands)
     gauges.add_commands(commands)
+    diagram.add_commands(commands)

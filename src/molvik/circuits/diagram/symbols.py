@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from molvik.circuits.diagram.pieces import Form
 from molvik.drawing.scene import Box, Oval, Path, Pen, Point, Rect, Shape, Text, around
 
-HALF = 20.0
+HALF = 24.0
 """Half the height of a symbol: where its upper and lower ends are, px."""
 
 INK = Pen("ink", 1.6)
@@ -16,8 +16,8 @@ NET = Pen("ink", 1.8)
 """Of the symbols themselves, of their leads, and of what is a wire."""
 
 
-def symbol(form: Form, x: float, y: float) -> Iterator[Shape]:
-    """Yield the shapes of a form about a middle, with its leads to both ends."""
+def symbol(form: Form, x: float, y: float, *, closed: bool = False) -> Iterator[Shape]:
+    """Yield the shapes of a form about a middle, with its leads to both ends. closed: a contact."""
     top, foot = Point(x, y - HALF), Point(x, y + HALF)
     match form:
         case "fuse":
@@ -31,7 +31,7 @@ def symbol(form: Form, x: float, y: float) -> Iterator[Shape]:
         case "contact":
             yield Path((top, Point(x, y - 12)), FINE)
             yield Path((Point(x, y + 12), foot), FINE)
-            yield Path((Point(x, y + 12), Point(x - 11, y - 12)), INK)
+            yield Path((Point(x, y + 12), Point(x if closed else x - 11, y - 12)), INK)
         case "lamp":
             yield from _leads(x, y, 12)
             yield Oval(around(Point(x, y), 12, 12), INK)

@@ -13,13 +13,19 @@ from typing import NamedTuple
 from molvik.circuits.diagram.pieces import Hang, Item, pieces_of
 from molvik.circuits.diagram.placing import Placed, Placing, placing
 from molvik.circuits.diagram.symbols import HALF, NET, symbol
+from molvik.circuits.simulate import OperatingPoint
+from molvik.devices.nodes import METAL
+from molvik.devices.states import NAMED
 from molvik.drawing.lettering import width_of
 from molvik.drawing.scene import Area, Box, Oval, Path, Pen, Point, Rect, Scene, Shape, Text, around
+from molvik.electrical.elements import SolveError
+from molvik.model.job import Job
+from molvik.model.parts import End
 from molvik.netlist.network import Network
 from molvik.reference.colours import PAINT
 from molvik.wording import counted
 
-PITCH = 104.0
+PITCH = 112.0
 """From track to track."""
 
 LEFT, RIGHT, HEAD, FOOT = 64.0, 30.0, 46.0, 46.0
@@ -34,7 +40,15 @@ GAP = 6.0
 WIDE = PITCH - GAP - 8.0
 """How wide a text beside a track may be."""
 
-PAGE_TRACKS = 12
+BESIDE, BESIDE_WIDE = 19.0, PITCH - 19.0 - 20.0
+"""Where what is written beside a symbol begins, and how wide it may be: up to the next symbol."""
+
+ALIVE_SHARE = 0.5
+"""From such a share of the nominal voltage on a line is alive (our choice)."""
+
+DEAD = Pen("line", 1.8)
+
+PAGE_TRACKS = 11
 """So many tracks are on a page of A4 across."""
 
 
@@ -64,8 +78,45 @@ class Diagram(NamedTuple):
         return next((one.number for one in self.pages if one.first <= found[0] <= one.last), None)
 
 
-def diagram(network: Network, tracks_a_page: int = PAGE_TRACKS) -> Diagram:
-    """Return a job's diagram of current tracks. Raises ValueError for pages of no tracks."""
+class Alive(NamedTuple):
+    """A state that a diagram is drawn in. lines: those that are alive; closed: contacts that are,
+    by the key of their piece; name: of the state.
+    """
+
+    lines: frozenset[int]
+    closed: frozenset[str]
+    name: str
+
+
+def alive(stands: Placing, point: OperatingPoint) -> Alive:
+    """Return what is alive in a solution: what has half the nominal voltage and more."""
+    volts, zero = point.solution.volts, point.solution.volts.get(point.reference, 0.0)
+    lines = {
+        end.line
+        for one in stands.placed
+        for end in one.piece.ends
+        if abs(volts.get(str(end.place), zero) - zero) >= ALIVE_SHARE * point.nominal
+    }
+    joins = {frozenset((link.a, link.b)) for link in point.links if link.closed}
+    closed = {
+        one.piece.key
+        for one in stands.placed
+        if one.piece.form == "contact"
+        and frozenset(_node(end.place) for end in one.piece.ends) in joins
+    }
+    return Alive(frozenset(lines), frozenset(closed), point.state.name)
+
+
+def _node(place: End) -> str:
+    return METAL if place.cavity == "case" else str(place)
+
+
+def diagram(
+    network: Network, tracks_a_page: int = PAGE_TRACKS, point: OperatingPoint | None = None
+) -> Diagram:
+    """Return a job's diagram of current tracks. point: a state, in which what is not alive is drawn
+    faint. Raises ValueError for pages of no tracks.
+    """
     if tracks_a_page < 2:
         raise ValueError("A page has two tracks at least.")
     batteries = network.batteries
@@ -82,11 +133,25 @@ def diagram(network: Network, tracks_a_page: int = PAGE_TRACKS) -> Diagram:
             for item in end.items:
                 where[item.ref].add(one.track + 1)
     tracks = {code: tuple(sorted(found)) for code, found in where.items()}
+    shown = alive(stands, point) if point is not None else None
     pages = []
     for number, (first, last) in enumerate(_parts(stands, tracks_a_page), 1):
-        scene = _Drawing(stands, tracks, first, last, number).scene
+        scene = _Drawing(stands, tracks, (first, last), number, shown).scene
         pages.append(Page(number, first + 1, last + 1, scene))
     return Diagram(tuple(pages), tracks, made.left_out)
+
+
+def diagram_in(job: Job, state: str, tracks_a_page: int = PAGE_TRACKS) -> Diagram:
+    """Return a job's diagram in a state, by its name, empty for none. Raises ValueError where the
+    job cannot be solved in it.
+    """
+    network = Network(job)
+    if not state or not any(one.kind == "battery" for one in job.devices):
+        return diagram(network, tracks_a_page)
+    try:
+        return diagram(network, tracks_a_page, OperatingPoint(network, NAMED[state]))
+    except SolveError as error:
+        raise ValueError(f"{state}: {error}") from error
 
 
 def _parts(stands: Placing, most: int) -> Iterator[tuple[int, int]]:
@@ -111,11 +176,13 @@ class _Drawing:
         self,
         stands: Placing,
         tracks: dict[str, tuple[int, ...]],
-        first: int,
-        last: int,
+        span: tuple[int, int],
         number: int,
+        shown: Alive | None,
     ) -> None:
+        first, last = span
         self.stands, self.tracks, self.first, self.last = stands, tracks, first, last
+        self.shown = shown
         self.placed = [one for one in stands.placed if first <= one.track <= last]
         self.everywhere: dict[int, list[int]] = defaultdict(list)
         for one in stands.placed:
@@ -213,7 +280,8 @@ class _Drawing:
         for track in range(self.first, self.last + 1):
             box = Box(self._x(track) - 20, self.rail_y + 8, 40, 14)
             yield Text(str(track + 1), box, NAME, "faint", bold=True, whole=True)
-        words = f"Page {number} · tracks {self.first + 1} to {self.last + 1}"
+        state = f" · {self.shown.name}: what is alive is drawn strong" if self.shown else ""
+        words = f"Page {number} · tracks {self.first + 1} to {self.last + 1}{state}"
         yield Text(words, Box(20, 8, width - 40, 18), 13, "ink", "left", bold=True)
 
     def _lines(self) -> Iterator[Shape]:
@@ -231,7 +299,7 @@ class _Drawing:
                 right += 18
                 yield _arrow(right, y, 1)
             if right > left:
-                yield Path((Point(left, y), Point(right, y)), NET)
+                yield Path((Point(left, y), Point(right, y)), self._pen(line))
             if after is not None:
                 box = Box(right + 8, y - 6, PITCH - 34, 12)
                 yield Text(f"{name} · {after + 1}", box, SMALL, "copper", "left")
@@ -239,6 +307,14 @@ class _Drawing:
                 yield Text(name, Box(right + 8, y - 6, WIDE, 12), SMALL, "ink", "left", bold=True)
             if self._is_splice(line):
                 yield Oval(around(Point(max(xs), y), 5, 5), None, "ink")
+
+    def _pen(self, line: int, paint: str | None = None) -> Pen:
+        """Return how a line, or a wire to it of a paint, is drawn: faint where it is not alive."""
+        if self.shown is not None and not self.stands.lines[line].earth:
+            if line not in self.shown.lines:
+                return DEAD
+            return Pen(paint, 3.2) if paint else Pen("ink", 2.6)
+        return Pen(paint, 2.4) if paint else NET
 
     def _is_splice(self, line: int) -> bool:
         hub = self.stands.lines[line].hub
@@ -273,10 +349,12 @@ class _Drawing:
 
     def _piece(self, one: Placed) -> tuple[list[Shape], list[Area]]:
         x, y = self._x(one.track), self.row_y[one.row]
-        shapes = list(symbol(one.piece.form, x, y))
+        closed = self.shown is not None and one.piece.key in self.shown.closed
+        shapes = list(symbol(one.piece.form, x, y, closed=closed))
         areas = []
         if one.piece.form not in ("wire", "loose"):
-            areas = [Area(around(Point(x, y), 24, HALF), one.piece.code, self._says(one))]
+            half = 22 if one.piece.form == "pin" else 24
+            areas = [Area(around(Point(x, y), half, HALF), one.piece.code, self._says(one))]
         for end, way in ((one.top, -1), (one.bottom, 1)):
             if end is not None:
                 made, found = self._end(one, end, way)
@@ -291,9 +369,9 @@ class _Drawing:
         x, y = self._x(one.track), self.row_y[one.row] + way * HALF
         far = self._line_y(end.line)
         paint = next((PAINT.get(i.colour) for i in end.items if i.colour in PAINT), None)
-        pen = Pen(paint, 2.4) if paint else NET
+        pen = self._pen(end.line, paint)
         shapes: list[Shape] = []
-        if paint == PAINT["WH"]:
+        if paint == PAINT["WH"] and pen.role == paint:
             shapes.append(Path((Point(x, y), Point(x, far)), Pen("faint", 3.6)))
         shapes.append(Path((Point(x, y), Point(x, far)), pen))
         line = self.stands.lines[end.line]
@@ -338,13 +416,14 @@ class _Drawing:
     def _written(self, one: Placed, x: float, y: float) -> Iterator[Shape]:
         """Write beside a symbol what it is."""
         lines = [(one.piece.name, True)]
-        lines += [(words, False) for words in _wrapped(one.piece.under, 2)]
+        room = 3 if one.piece.form not in ("coil", "contact") else 2
+        lines += [(words, False) for words in _wrapped(one.piece.under, room)]
         if one.piece.form in ("coil", "contact"):
             lines += [(self._across(one), False)]
         lines = [line for line in lines if line[0]][:4]
         begin = y - len(lines) * LINE_HIGH / 2
         for number, (words, bold) in enumerate(lines):
-            box = Box(x + 19, begin + number * LINE_HIGH, WIDE - 15, LINE_HIGH)
+            box = Box(x + BESIDE, begin + number * LINE_HIGH, BESIDE_WIDE, LINE_HIGH)
             role = "copper" if words.startswith(("coil ", "contact ")) else "ink"
             yield Text(words, box, SMALL, role, "left", bold=bold)
 
@@ -381,7 +460,7 @@ def _arrow(x: float, y: float, way: int) -> Path:
     return Path(points, None, True, "copper")
 
 
-def _wrapped(words: str, most: int, wide: float = WIDE - 15) -> list[str]:
+def _wrapped(words: str, most: int, wide: float = BESIDE_WIDE) -> list[str]:
     """Return words in lines that are no wider."""
     lines: list[str] = []
     for word in words.split():

@@ -83,5 +83,17 @@ def gauge_view(store: Store, hand: Hand) -> View:
     return GaugeView(store, hand)
 
 
-LATER: dict[str, Make] = {"Bus": bus_view, "Charging": charge_view, "Gauges": gauge_view}
+def diagram_view(store: Store, hand: Hand) -> View:
+    """Make the view of the diagram."""
+    from molvik.desktop.stages.circuits.diagramview import DiagramView
+
+    return DiagramView(store, hand)
+
+
+LATER: dict[str, Make] = {
+    "Bus": bus_view,
+    "Charging": charge_view,
+    "Gauges": gauge_view,
+    "Diagram": diagram_view,
+}
 """The tabs that are made when they are first turned to, in their order."""

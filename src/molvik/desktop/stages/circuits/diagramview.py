@@ -1,0 +1,180 @@
+"""The whole job as a diagram of current tracks: its pages, one at a time, in a state or plainly."""
+
+from pathlib import Path
+
+from PySide6.QtWidgets import QFileDialog, QVBoxLayout
+
+from molvik.circuits.diagram.frame import Heading, sheets
+from molvik.circuits.diagram.tracks import Diagram, Page, diagram_in
+from molvik.desktop.hand import Hand
+from molvik.desktop.stages.circuits.tabview import TabView
+from molvik.desktop.store import Store
+from molvik.desktop.widgets.canvas import Canvas
+from molvik.desktop.widgets.canvastools import CanvasTools
+from molvik.desktop.widgets.small import button, choice, row
+from molvik.desktop.widgets.worklist import Work
+from molvik.devices.states import NAMED
+from molvik.drawing.scene import Pen, Rect, Scene
+from molvik.files.errors import JobFileError
+from molvik.files.writing import write_file
+from molvik.logbook.clock import now_text
+from molvik.model.refs import Ref
+from molvik.wording import counted
+
+NONE = "Nothing is wired yet: run wires or lay a block, and the diagram draws itself."
+PLAIN = "no state, all alike"
+
+
+SCREEN_TRACKS = 8
+"""So many tracks are beside each other where letters can still be read on a small screen; what is
+printed has more.
+"""
+
+
+class DiagramCanvas(Canvas):
+    """Draws a page of a diagram. A click takes what is there in hand."""
+
+    flows = True
+
+    def __init__(self) -> None:
+        super().__init__("A diagram of current tracks", NONE)
+        self.page: Scene | None = None
+        self.held = ""
+
+    def draw(self, width: float, height: float) -> Scene | None:
+        """Return the page, with what is in hand framed."""
+        if self.page is None or not self.held:
+            return self.page
+        marks = tuple(
+            Rect(area.box.grown(3, 3), Pen("copper", 2.0), "", 3)
+            for area in self.page.areas
+            if Ref.parse(area.ref).code == self.held and area.box.width > 8
+        )
+        return self.page._replace(shapes=(*self.page.shapes, *marks))
+
+
+class DiagramView(TabView):
+    """The pages on the left, the chosen one drawn."""
+
+    def __init__(self, store: Store, hand: Hand) -> None:
+        super().__init__(store, hand, "PAGES", "The pages of the diagram", "What is drawn")
+        self.made: Diagram | None = None
+        self.number = 1
+        self.list.chosen.connect(lambda key: self.show_page(int(key)))
+        self.state = choice(
+            "What is alive is drawn strong in",
+            [(PLAIN, ""), *((name, name) for name in NAMED)],
+            "",
+        )
+        self.state.currentIndexChanged.connect(lambda _: self.refresh())
+        self.canvas = DiagramCanvas()
+        self.canvas.picked.connect(self._pick)
+        self.tools = CanvasTools(self.canvas, "Diagram", self._paper, self.notice)
+        self.pdf_button = button("PDF…", "All pages, A3 across, as a PDF", self._ask_pdf)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 2, 0, 0)
+        whole.setSpacing(4)
+        top = row(self.said, self.state, *self.tools.every, self.pdf_button)
+        top.setStretch(0, 1)
+        whole.addLayout(top)
+        whole.addWidget(self.notice)
+        whole.addWidget(self.canvas, 1)
+
+    def refresh(self) -> None:
+        """Draw the job as it is now, aside."""
+        job, name = self._store.job, str(self.state.currentData())
+
+        self.aside(lambda: diagram_in(job, name, SCREEN_TRACKS), self._show)
+
+    def _show(self, made: Diagram) -> None:
+        self.made = made
+        self.list.show_work(
+            [Work(str(page.number), f"Page {page.number}", _tracks(page)) for page in made.pages]
+        )
+        self.pdf_button.setEnabled(bool(made.pages))
+        self.tools.enable(bool(made.pages))
+        self.show_page(min(self.number, max(1, len(made.pages))))
+
+    def fail(self, why: str) -> None:
+        """Say why nothing is drawn."""
+        self.canvas.page = None
+        self.said.setText(why)
+        self.canvas.redraw()
+
+    def show_page(self, number: int) -> None:
+        """Show a page, by its number."""
+        made = self.made
+        if made is None or not 1 <= number <= len(made.pages):
+            self.canvas.page = None
+            self.said.setText("")
+            self.canvas.redraw()
+            return
+        self.number = number
+        self.canvas.page = made.pages[number - 1].scene
+        said = f"{counted(made.pages[-1].last, 'track')} on {counted(len(made.pages), 'page')}."
+        if made.left_out:
+            said += f" Not drawn, for they go nowhere: {', '.join(made.left_out)}."
+        self.said.setText(said)
+        self.canvas.redraw()
+
+    def follow(self, subject: str) -> None:
+        """Show the page that what is in hand is drawn on, and frame it."""
+        code = Ref.parse(subject).code
+        self.canvas.held = code
+        number = self.made.page_of(code) if self.made is not None and code else None
+        if number is not None and self.made is not None:
+            page = self.made.pages[self.number - 1]
+            here = any(page.first <= one <= page.last for one in self.made.tracks[code])
+            if not here:
+                self.show_page(number)
+        self.canvas.redraw()
+
+    def forget(self) -> None:
+        """The job was closed: let go of what was shown of it."""
+        self.stop()
+        self.made, self.number = None, 1
+        self.canvas.held = ""
+        self.list.show_work([])
+        self.show_page(0)
+
+    def _pick(self, ref: str) -> None:
+        if ref:
+            self._hand.pick(ref)
+
+    def _paper(self) -> Scene | None:
+        """Return the sheet on which the first track of this page is."""
+        if self.made is None or not self.made.pages:
+            return None
+        first = self.made.pages[self.number - 1].first
+        made = diagram_in(self._store.job, str(self.state.currentData()))
+        number = next(page.number for page in made.pages if page.first <= first <= page.last)
+        return self._sheets(made)[number - 1]
+
+    def _sheets(self, made: Diagram) -> tuple[Scene, ...]:
+        job = self._store.job
+        heading = Heading(job.title, job.subtitle, now_text()[:10], job.settings.measured_by)
+        return sheets(made, heading)
+
+    def _ask_pdf(self) -> None:
+        title = self._store.job.title or "diagram"
+        name, _ = QFileDialog.getSaveFileName(
+            self, "Save the diagram", f"{title.lower()} diagram.pdf", "PDF (*.pdf)"
+        )
+        if name:
+            self.save_pdf(Path(name if name.lower().endswith(".pdf") else f"{name}.pdf"))
+
+    def save_pdf(self, path: Path) -> None:
+        """Write all pages to a file, and say so."""
+        from molvik.files.diagram import diagram_pdf
+
+        try:
+            made = diagram_in(self._store.job, str(self.state.currentData()))
+            write_file(path, diagram_pdf(self._sheets(made), self._store.job.title))
+        except (OSError, JobFileError, ValueError) as error:
+            self.notice.say(str(error))
+            return
+        self.notice.say(f"Saved to {path}.")
+
+
+def _tracks(page: Page) -> str:
+    return f"{page.first}–{page.last}"
