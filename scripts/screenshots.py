@@ -15,6 +15,7 @@ from PySide6.QtCore import QSettings
 from PySide6.QtWidgets import QApplication
 
 from molvik.desktop import theme
+from molvik.desktop.stages.circuits.diagramview import DiagramView
 from molvik.desktop.stages.circuits.page import CircuitsPage
 from molvik.desktop.stages.proving.page import ProvingPage
 from molvik.desktop.stages.routing.boarddialog import BoardDialog
@@ -79,11 +80,6 @@ def main() -> None:
     settle()
     desk.shown.grab().save(str(TARGET / "photo.png"))
     desk.shown.close()
-    window.beside.show_logbook()
-    assert window.beside.logbook is not None
-    settle()
-    window.beside.logbook.grab().save(str(TARGET / "logbook.png"))
-    window.beside.logbook.close()
     repinning(window, take)
     window.close()
 
@@ -125,7 +121,9 @@ def sizing(window: MainWindow, take: Callable[[str], None]) -> None:
 
 
 def operating_point(window: MainWindow, take: Callable[[str], None]) -> None:
-    """Take the pictures of what is alive, of the bus, of charging, and of gauges."""
+    """Take the pictures of what is alive, of the bus, of charging, of gauges, and of the
+    diagram.
+    """
     window.go(3)
     page = window.pages[3]
     assert isinstance(page, CircuitsPage)
@@ -134,8 +132,16 @@ def operating_point(window: MainWindow, take: Callable[[str], None]) -> None:
     page.alive.controls.show_state(RUNNING)
     window.hand.pick("D18")
     take("circuits-alive")
-    for tab, name in (("Bus", "bus"), ("Charging", "charging"), ("Gauges", "gauges")):
-        page.turn_to(tab)
+    for tab, name in (
+        ("Bus", "bus"),
+        ("Charging", "charging"),
+        ("Gauges", "gauges"),
+        ("Diagram", "diagram"),
+    ):
+        view = page.turn_to(tab)
+        if isinstance(view, DiagramView):
+            settle()
+            view.show_page(3)
         settle(2)
         take(name)
     page.tabs.setCurrentIndex(0)

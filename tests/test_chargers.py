@@ -25,7 +25,7 @@ from molvik.circuits.simulate import OperatingPoint
 from molvik.demo import demo_job
 from molvik.devices import value
 from molvik.devices.kinds.alternator import ALTERNATOR, alternators
-from molvik.devices.states import OFF, RUN, RUNNING
+from molvik.devices.states import KEY_OFF_RUNNING, OFF, RUN, RUNNING
 from molvik.logbook.rework import rework
 from molvik.model import edits
 from molvik.model.edits import EditError
@@ -124,6 +124,13 @@ def test_back_again_it_is_wired_as_it_was(was: str, by: str) -> None:
             assert (one is None) == (other is None), key
             if one is not None and other is not None:
                 assert other == pytest.approx(one, abs=0.4), key
+
+
+def test_a_lamp_that_comes_back_from_a_computer_gets_the_diode_that_ends_running_on() -> None:
+    job = changed(lay(car("engine computer"), "Fuel pump", {"by": "key alone"}), "resistor")
+    assert not told(job)
+    stays = OperatingPoint(Network(job), KEY_OFF_RUNNING)
+    assert stays.load[named(job, "Fuel pump").code].state != "alive"
 
 
 def test_wires_that_nothing_needs_are_capped_when_asked() -> None:

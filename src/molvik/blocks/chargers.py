@@ -505,10 +505,23 @@ def _no_computer(lay: CircuitBuilder, was: Place, drop: Drop) -> None:
                 pin = End(chain.end.at, one)
                 for held in _at(lay, pin):
                     _end_at(lay, held, pin, lamp)
+                    _with_diode(lay, held.code, lamp)
             gone = pins | {chain.end.cavity}
             outputs = tuple(one for one in computer.outputs if one.terminal not in gone)
             terminals = tuple(one for one in computer.terminals if one not in gone)
             lay.change(computer.code, outputs=outputs, terminals=terminals)
+
+
+def _with_diode(lay: CircuitBuilder, code: str, lamp: End) -> None:
+    """Give a lamp that a computer pulled low the diode that ends running on, now that it hangs on
+    the machine.
+    """
+    wire = next(one for one in lay.job.wires if one.code == code)
+    if "diode" in _chain(lay, Held(wire, lamp)).kinds:
+        return
+    diode = lay.diode("Charge lamp diode")
+    _end_at(lay, wire, lamp, End.of(diode[0]))
+    lay.wire(diode[1], str(lamp), "Charge lamp to alternator", "BU", 0.2, 0.3)
 
 
 def _computer_at(lay: CircuitBuilder, pin: End) -> Device | None:

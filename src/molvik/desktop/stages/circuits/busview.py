@@ -163,7 +163,7 @@ class BusView(TabView):
             tuple(place for place in self.what_if.ends if place in known),
             tuple(one for one in self.what_if.longer_m if one[0] in known),
         )
-        said = "as it is" if bus.said_kbit_s else "for none is typed"
+        said = "as it is" if bus.said_kbit_s else "not typed"
         rates = sorted({*RATES_KBIT, bus.kbit_s}, reverse=True)
         own = [(f"{bus.kbit_s:g} kbit/s, {said}", "")]
         _fill(self.rate, own + [(f"{rate:g} kbit/s", f"{rate:g}") for rate in rates])

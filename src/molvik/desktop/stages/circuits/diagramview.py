@@ -87,13 +87,15 @@ class DiagramView(TabView):
         self.aside(lambda: diagram_in(job, name, SCREEN_TRACKS), self._show)
 
     def _show(self, made: Diagram) -> None:
-        self.made = made
+        first, self.made = self.made is None, made
         self.list.show_work(
             [Work(str(page.number), f"Page {page.number}", _tracks(page)) for page in made.pages]
         )
         self.pdf_button.setEnabled(bool(made.pages))
         self.tools.enable(bool(made.pages))
         self.show_page(min(self.number, max(1, len(made.pages))))
+        if first:
+            self.follow(self._hand.subject)
 
     def fail(self, why: str) -> None:
         """Say why nothing is drawn."""
