@@ -16,6 +16,7 @@ from jobs import jobs
 from molvik.blocks.arrangements import BLOCKS, lay
 from molvik.blocks.templates import TEMPLATES
 from molvik.circuits.diagram.frame import Heading, sheets
+from molvik.circuits.diagram.systems import SYSTEMS
 from molvik.circuits.diagram.tracks import Diagram, Page, diagram
 from molvik.circuits.simulate import OperatingPoint
 from molvik.cli import main
@@ -159,9 +160,10 @@ def nets(job: Job, places: set[str]) -> set[frozenset[str]]:
     return {frozenset(one) for one in found.values()}
 
 
+@pytest.mark.parametrize("by_system", [False, True])
 @pytest.mark.parametrize("name", JOBS)
-def test_read_back_a_diagram_joins_what_the_wires_join(name: str) -> None:
-    read = read_back(drawn(JOBS[name]))
+def test_read_back_a_diagram_joins_what_the_wires_join(name: str, by_system: bool) -> None:
+    read = read_back(diagram(Network(JOBS[name]), by_system=by_system))
     places = {place for one in read for place in one}
     assert places
     assert read == nets(JOBS[name], places)
@@ -224,9 +226,10 @@ def over(page: Page) -> Iterator[str]:
                 yield f"a line at {a} through {area.ref}"
 
 
+@pytest.mark.parametrize("by_system", [False, True])
 @pytest.mark.parametrize("name", JOBS)
-def test_nothing_lies_over_anything(name: str) -> None:
-    for page in drawn(JOBS[name]).pages:
+def test_nothing_lies_over_anything(name: str, by_system: bool) -> None:
+    for page in diagram(Network(JOBS[name]), by_system=by_system).pages:
         assert list(over(page)) == [], page.number
 
 
@@ -269,6 +272,40 @@ def test_relays_name_the_tracks_of_their_other_parts() -> None:
         ]
         for track in made.tracks[relay.code]:
             assert any(word.endswith(f" {track}") for word in words), relay.code
+
+
+def test_each_system_has_pages_of_its_own() -> None:
+    made = diagram(Network(demo_job("marten")), by_system=True)
+    job = demo_job("marten")
+    pages = {page.number: page.system for page in made.pages}
+    by_name = {
+        device.name: {
+            page.system
+            for page in made.pages
+            for area in page.scene.areas
+            if area.ref == device.code
+        }
+        for device in job.devices
+    }
+    for name, system in (
+        ("Alternator, 120 A", "starting and charging"),
+        ("Coil A", "ignition"),
+        ("Injector 1", "injection"),
+        ("Coolant gauge", "gauges and warning lamps"),
+        ("Fan, left", "cooling"),
+        ("Headlamps", "lamps"),
+        ("Heater blower", "body"),
+        ("Cluster node", "bus"),
+        ("Battery", "power distribution"),
+    ):
+        assert by_name[name] == {system}, name
+    # The computer is cut over the pages of what it drives and reads.
+    assert {"injection", "ignition", "sensors"} <= by_name["Engine computer"]
+    assert list(dict.fromkeys(pages.values())) == [
+        system for system in SYSTEMS if system in pages.values()
+    ]
+    first = made.pages[0].scene.texts()
+    assert any(words.startswith("Power distribution · Page 1") for words in first)
 
 
 def test_an_empty_job_and_pages_of_no_tracks() -> None:
@@ -372,6 +409,8 @@ def test_the_diagram_is_turned_over_picked_from_and_followed(
     framed = view.canvas.draw(900, 600)
     assert framed is not None
     assert len(framed.shapes) > len(view.made.pages[view.number - 1].scene.shapes)
+    view.by.setCurrentText("by system")
+    qtbot.waitUntil(lambda: view.made is not None and view.made.pages[0].system != "")
     view.state.setCurrentText("run")
     qtbot.waitUntil(lambda: not view.waits)
     drawn_now = view.canvas.draw(900, 600)
@@ -404,6 +443,8 @@ def test_the_diagram_on_the_command_line(
     assert main(["diagram", "--demo", "heron", "--out", str(pdf)]) == 2
     assert "there already" in capsys.readouterr().err
     assert main(["diagram", "--demo", "heron", "--out", str(svg)]) == 0
+    system = tmp_path / "s.pdf"
+    assert main(["diagram", "--demo", "heron", "--by", "system", "--out", str(system)]) == 0
     capsys.readouterr()
     first = (tmp_path / "d-01.svg").read_text("utf-8")
     assert "Heron pick-up" in first

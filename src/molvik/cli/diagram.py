@@ -15,6 +15,7 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     add_job(diagram)
     diagram.add_argument("--out", required=True, help="FILE.pdf, or FILE.svg: one file a sheet")
     diagram.add_argument("--state", default="", help="draw what is alive in it strong: run …")
+    diagram.add_argument("--by", choices=("tracks", "system"), default="tracks", help="its pages")
     diagram.add_argument("--overwrite", action="store_true", help="replace a file that is there")
     diagram.set_defaults(run=_diagram)
 
@@ -31,7 +32,7 @@ def _diagram(parsed: argparse.Namespace) -> int:
     if parsed.state and parsed.state not in NAMED:
         return complain(f"There is no state “{parsed.state}”: {', '.join(NAMED)}.")
     try:
-        made = diagram_in(job, parsed.state)
+        made = diagram_in(job, parsed.state, by_system=parsed.by == "system")
         heading = Heading(job.title, job.subtitle, now_text()[:10], job.settings.measured_by)
         drawn = sheets(made, heading)
         if path.suffix.lower() == ".pdf":

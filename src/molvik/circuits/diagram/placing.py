@@ -8,10 +8,12 @@ shorter. The same job has always the same order.
 """
 
 from collections import defaultdict, deque
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping
+from types import MappingProxyType
 from typing import NamedTuple
 
 from molvik.circuits.diagram.pieces import Hang, Line, Piece, Pieces
+from molvik.circuits.diagram.systems import SYSTEMS
 from molvik.model.job import code_order
 from molvik.model.parts import End
 from molvik.stopping import look_up
@@ -25,7 +27,7 @@ UPPER = ("fuse", "contact", "wire", "battery", "plug", "loose")
 
 class Placed(NamedTuple):
     """A piece in its place. track, row: from zero; top, bottom: its ends up and down, None for
-    none.
+    none; system: to which it belongs, where pieces are drawn by that.
     """
 
     piece: Piece
@@ -33,6 +35,7 @@ class Placed(NamedTuple):
     row: int
     top: Hang | None
     bottom: Hang | None
+    system: str = ""
 
 
 class Placing(NamedTuple):
@@ -46,14 +49,23 @@ class Placing(NamedTuple):
     lines: tuple[Line, ...]
 
 
-def placing(made: Pieces, live: End | None) -> Placing:
-    """Return where everything stands. live: the battery's pole that is not at metal."""
+def placing(
+    made: Pieces, live: End | None, systems: Mapping[str, str] = MappingProxyType({})
+) -> Placing:
+    """Return where everything stands. live: the battery's pole that is not at metal. systems: of
+    each piece, by its key, where each system has tracks of its own, in their order.
+    """
     pieces = tuple(_split(made.pieces, made.lines))
+    of = {piece.key: systems.get(piece.unit or piece.key, "") for piece in pieces}
+    of |= {key: system for key, system in systems.items() if key in of}
     order = _order(pieces, made.lines, live)
     channel = _channels(pieces, made.lines, order)
     rows = 1 + max((channel[one.number] for one in made.lines if not one.earth), default=0)
-    tracks = _tracks(pieces, made.lines, order)
-    placed = [_placed(piece, tracks[piece.key], made.lines, channel, rows) for piece in pieces]
+    tracks = _tracks(pieces, made.lines, order, of)
+    placed = [
+        _placed(piece, tracks[piece.key], made.lines, channel, rows)._replace(system=of[piece.key])
+        for piece in pieces
+    ]
     placed.sort(key=lambda one: one.track)
     return Placing(tuple(placed), channel, rows, made.lines)
 
@@ -134,7 +146,10 @@ def _placed(
 
 
 def _tracks(
-    pieces: tuple[Piece, ...], lines: tuple[Line, ...], order: dict[int, tuple[int, int, int]]
+    pieces: tuple[Piece, ...],
+    lines: tuple[Line, ...],
+    order: dict[int, tuple[int, int, int]],
+    of: Mapping[str, str],
 ) -> dict[str, int]:
     """Return the track of each piece, by its key."""
     on: dict[int, list[Piece]] = defaultdict(list)
@@ -171,7 +186,9 @@ def _tracks(
                     waits += [one for one in take(other) if one not in gone][::-1]
     for piece in sorted(pieces, key=_rank):
         list(take(piece))
-    groups = _exchanged(groups, lines)
+    named = list(SYSTEMS)
+    groups.sort(key=lambda group: named.index(of[group[0].key]) if of[group[0].key] else 0)
+    groups = _exchanged(groups, lines, of)
     tracks = (piece.key for group in groups for piece in group)
     return {key: number for number, key in enumerate(tracks)}
 
@@ -184,14 +201,18 @@ def _rank(piece: Piece) -> tuple[object, ...]:
     return (piece.form == "pin", *code_order(piece.code), piece.key)
 
 
-def _exchanged(groups: list[list[Piece]], lines: tuple[Line, ...]) -> list[list[Piece]]:
-    """Exchange neighbours while that makes lines shorter."""
+def _exchanged(
+    groups: list[list[Piece]], lines: tuple[Line, ...], of: Mapping[str, str]
+) -> list[list[Piece]]:
+    """Exchange neighbours of one system while that makes lines shorter."""
     for _ in range(PASSES):
         look_up()
         where = _where(groups)
         better = False
         for n in range(len(groups) - 1):
             a, b = groups[n], groups[n + 1]
+            if of[a[0].key] != of[b[0].key]:
+                continue
             touched = {e.line for p in (*a, *b) for e in p.ends if not lines[e.line].earth}
             before = sum(_span(where[line].values()) for line in touched)
             _shift(where, a, len(b))

@@ -13,6 +13,7 @@ from typing import NamedTuple
 from molvik.circuits.diagram.pieces import Hang, Item, pieces_of
 from molvik.circuits.diagram.placing import Placed, Placing, placing
 from molvik.circuits.diagram.symbols import HALF, NET, symbol
+from molvik.circuits.diagram.systems import systems
 from molvik.circuits.simulate import OperatingPoint
 from molvik.devices.nodes import METAL
 from molvik.devices.states import NAMED
@@ -53,12 +54,13 @@ PAGE_TRACKS = 11
 
 
 class Page(NamedTuple):
-    """A page. first, last: its tracks, from one."""
+    """A page. first, last: its tracks, from one; system: what is on it, where pages are by that."""
 
     number: int
     first: int
     last: int
     scene: Scene
+    system: str = ""
 
 
 class Diagram(NamedTuple):
@@ -112,17 +114,21 @@ def _node(place: End) -> str:
 
 
 def diagram(
-    network: Network, tracks_a_page: int = PAGE_TRACKS, point: OperatingPoint | None = None
+    network: Network,
+    tracks_a_page: int = PAGE_TRACKS,
+    point: OperatingPoint | None = None,
+    *,
+    by_system: bool = False,
 ) -> Diagram:
     """Return a job's diagram of current tracks. point: a state, in which what is not alive is drawn
-    faint. Raises ValueError for pages of no tracks.
+    faint; by_system: each system on pages of its own. Raises ValueError for pages of no tracks.
     """
     if tracks_a_page < 2:
         raise ValueError("A page has two tracks at least.")
     batteries = network.batteries
     live = batteries.live_end(batteries.highest[0]) if batteries.highest else None
     made = pieces_of(network)
-    stands = placing(made, live)
+    stands = placing(made, live, systems(made, network.job) if by_system else {})
     where: dict[str, set[int]] = defaultdict(set)
     for one in stands.placed:
         where[one.piece.code].add(one.track + 1)
@@ -137,19 +143,22 @@ def diagram(
     pages = []
     for number, (first, last) in enumerate(_parts(stands, tracks_a_page), 1):
         scene = _Drawing(stands, tracks, (first, last), number, shown).scene
-        pages.append(Page(number, first + 1, last + 1, scene))
+        pages.append(Page(number, first + 1, last + 1, scene, stands.placed[first].system))
     return Diagram(tuple(pages), tracks, made.left_out)
 
 
-def diagram_in(job: Job, state: str, tracks_a_page: int = PAGE_TRACKS) -> Diagram:
-    """Return a job's diagram in a state, by its name, empty for none. Raises ValueError where the
-    job cannot be solved in it.
+def diagram_in(
+    job: Job, state: str, tracks_a_page: int = PAGE_TRACKS, *, by_system: bool = False
+) -> Diagram:
+    """Return a job's diagram in a state, by its name, empty for none. by_system: as ``diagram``.
+    Raises ValueError where the job cannot be solved in it.
     """
     network = Network(job)
     if not state or not any(one.kind == "battery" for one in job.devices):
-        return diagram(network, tracks_a_page)
+        return diagram(network, tracks_a_page, by_system=by_system)
     try:
-        return diagram(network, tracks_a_page, OperatingPoint(network, NAMED[state]))
+        point = OperatingPoint(network, NAMED[state])
+        return diagram(network, tracks_a_page, point, by_system=by_system)
     except SolveError as error:
         raise ValueError(f"{state}: {error}") from error
 
@@ -159,9 +168,11 @@ def _parts(stands: Placing, most: int) -> Iterator[tuple[int, int]]:
     where that can be.
     """
     units = [one.piece.unit for one in stands.placed]
+    systems_of = [one.system for one in stands.placed]
     begin = 0
     while begin < len(units):
         end = min(begin + most, len(units))
+        end = next((n for n in range(begin, end) if systems_of[n] != systems_of[begin]), end)
         least = begin + most // 2
         while end < len(units) and units[end] and units[end] == units[end - 1] and end > least:
             end -= 1
@@ -281,7 +292,9 @@ class _Drawing:
             box = Box(self._x(track) - 20, self.rail_y + 8, 40, 14)
             yield Text(str(track + 1), box, NAME, "faint", bold=True, whole=True)
         state = f" · {self.shown.name}: what is alive is drawn strong" if self.shown else ""
-        words = f"Page {number} · tracks {self.first + 1} to {self.last + 1}{state}"
+        system = self.placed[0].system
+        named = f"{system[:1].upper()}{system[1:]} · " if system else ""
+        words = f"{named}Page {number} · tracks {self.first + 1} to {self.last + 1}{state}"
         yield Text(words, Box(20, 8, width - 40, 18), 13, "ink", "left", bold=True)
 
     def _lines(self) -> Iterator[Shape]:

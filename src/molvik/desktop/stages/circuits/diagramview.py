@@ -67,6 +67,8 @@ class DiagramView(TabView):
             "",
         )
         self.state.currentIndexChanged.connect(lambda _: self.refresh())
+        self.by = choice("The pages are by", [("by track", ""), ("by system", "system")], "")
+        self.by.currentIndexChanged.connect(lambda _: self.refresh())
         self.canvas = DiagramCanvas()
         self.canvas.picked.connect(self._pick)
         self.tools = CanvasTools(self.canvas, "Diagram", self._paper, self.notice)
@@ -74,7 +76,7 @@ class DiagramView(TabView):
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 2, 0, 0)
         whole.setSpacing(4)
-        top = row(self.said, self.state, *self.tools.every, self.pdf_button)
+        top = row(self.said, self.by, self.state, *self.tools.every, self.pdf_button)
         top.setStretch(0, 1)
         whole.addLayout(top)
         whole.addWidget(self.notice)
@@ -82,14 +84,17 @@ class DiagramView(TabView):
 
     def refresh(self) -> None:
         """Draw the job as it is now, aside."""
-        job, name = self._store.job, str(self.state.currentData())
+        job, name, by_system = self._store.job, *self._asked()
+        self.aside(lambda: diagram_in(job, name, SCREEN_TRACKS, by_system=by_system), self._show)
 
-        self.aside(lambda: diagram_in(job, name, SCREEN_TRACKS), self._show)
+    def _asked(self) -> tuple[str, bool]:
+        """Return the state that is chosen, and whether pages are by system."""
+        return str(self.state.currentData()), bool(self.by.currentData())
 
     def _show(self, made: Diagram) -> None:
         first, self.made = self.made is None, made
         self.list.show_work(
-            [Work(str(page.number), f"Page {page.number}", _tracks(page)) for page in made.pages]
+            [Work(str(page.number), _title(page), _tracks(page)) for page in made.pages]
         )
         self.pdf_button.setEnabled(bool(made.pages))
         self.tools.enable(bool(made.pages))
@@ -148,9 +153,13 @@ class DiagramView(TabView):
         if self.made is None or not self.made.pages:
             return None
         first = self.made.pages[self.number - 1].first
-        made = diagram_in(self._store.job, str(self.state.currentData()))
+        made = self._for_paper()
         number = next(page.number for page in made.pages if page.first <= first <= page.last)
         return self._sheets(made)[number - 1]
+
+    def _for_paper(self) -> Diagram:
+        name, by_system = self._asked()
+        return diagram_in(self._store.job, name, by_system=by_system)
 
     def _sheets(self, made: Diagram) -> tuple[Scene, ...]:
         job = self._store.job
@@ -170,12 +179,17 @@ class DiagramView(TabView):
         from molvik.files.diagram import diagram_pdf
 
         try:
-            made = diagram_in(self._store.job, str(self.state.currentData()))
+            made = self._for_paper()
             write_file(path, diagram_pdf(self._sheets(made), self._store.job.title))
         except (OSError, JobFileError, ValueError) as error:
             self.notice.say(str(error))
             return
         self.notice.say(f"Saved to {path}.")
+
+
+def _title(page: Page) -> str:
+    system = f"{page.system[:1].upper()}{page.system[1:]}"
+    return f"{page.number}  {system}" if system else f"Page {page.number}"
 
 
 def _tracks(page: Page) -> str:
