@@ -2,6 +2,7 @@
 that lead both ways, the same job always the same drawing.
 """
 
+import json
 import re
 from collections import defaultdict
 from collections.abc import Iterator
@@ -16,6 +17,7 @@ from jobs import jobs
 from molvik.blocks.arrangements import BLOCKS, lay
 from molvik.blocks.templates import TEMPLATES
 from molvik.circuits.diagram.frame import Heading, sheets
+from molvik.circuits.diagram.netlist import nets_of
 from molvik.circuits.diagram.systems import SYSTEMS
 from molvik.circuits.diagram.tracks import Diagram, Page, diagram
 from molvik.circuits.simulate import OperatingPoint
@@ -23,7 +25,7 @@ from molvik.cli import main
 from molvik.demo import DEMOS, demo_job
 from molvik.desktop.stages.circuits.diagramview import DiagramView
 from molvik.desktop.window import MainWindow
-from molvik.devices.states import OFF, RUN, RUNNING
+from molvik.devices.states import OFF, RUN, RUNNING, STATES, State
 from molvik.drawing.lettering import face_of, shortened, width_of
 from molvik.drawing.scene import Box, Path, Point, Scene, Text
 from molvik.model.job import Job
@@ -461,3 +463,48 @@ def test_a_sheet_has_its_frame_and_its_title_block() -> None:
     assert {"1", "8", "A", "F", "Heron", "2026-12-01", "1 of 5"} <= set(first.texts())
     small = min(shape.pixels for shape in first.shapes if isinstance(shape, Text))
     assert small >= 2.1  # mm: of the title block's heads
+
+
+# The list of nets.
+
+
+@pytest.mark.parametrize("state", [None, *STATES])
+def test_the_list_of_nets_is_that_of_the_solution(state: State | None) -> None:
+    job = demo_job("heron")
+    found = nets_of(job, state.name if state is not None else "")
+    network = Network(job)
+    places = [place for one in found for place in one.places]
+    assert len(places) == len(set(places)) == sum(bool(end.at) for end in network.net_of)
+    assert sorted(code for one in found for code in one.wires) == sorted(w.code for w in job.wires)
+    for one in found:
+        assert len({network.net_of[End.of(place)] for place in one.places}) == 1
+    if state is None:
+        assert all(one.volts is None for one in found)
+        return
+    point = OperatingPoint(network, state)
+    zero = point.solution.volts.get(point.reference, 0.0)
+    for one in found:
+        known = [
+            point.solution.volts[place] - zero
+            for place in one.places
+            if place in point.solution.volts
+        ]
+        if known:
+            assert one.volts is not None
+            assert abs(one.volts) == pytest.approx(max(map(abs, known)))
+        else:
+            assert one.volts is None
+
+
+def test_nets_on_the_command_line(capsys: pytest.CaptureFixture[str]) -> None:
+    assert main(["netlist", "--demo", "heron", "--state", "run", "--json"]) == 0
+    told = json.loads(capsys.readouterr().out)
+    assert told["state"] == "run"
+    battery = next(one for one in told["nets"] if "D2/+" in one["places"])
+    assert battery["volts"] > 11
+    assert main(["netlist", "--demo", "plover"]) == 0
+    assert "C1/1" in capsys.readouterr().out
+    assert main(["netlist", "--demo", "heron", "--state", "flying"]) == 2
+    assert "no state" in capsys.readouterr().err
+    with pytest.raises(ValueError, match="no battery"):
+        nets_of(Job("x"), "run")

@@ -40,6 +40,7 @@ MODULES_MS = {
     "molvik.circuits.excitation": 70,
     "molvik.circuits.rundown": 62,
     "molvik.circuits.diagram.frame": 75,
+    "molvik.circuits.diagram.netlist": 62,
     "molvik.circuits.diagram.tracks": 75,
     "molvik.circuits.drain": 61,
     "molvik.circuits.drawing": 63,

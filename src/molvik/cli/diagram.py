@@ -1,9 +1,9 @@
-"""The command that draws the whole job as a diagram of current tracks."""
+"""The commands that draw the whole job as a diagram, and list its nets."""
 
 import argparse
 from pathlib import Path
 
-from molvik.cli.answers import add_job, complain, job_at
+from molvik.cli.answers import add_job, complain, job_at, print_json
 from molvik.files.writing import write_file
 from molvik.logbook.clock import now_text
 from molvik.wording import counted
@@ -18,6 +18,11 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     diagram.add_argument("--by", choices=("tracks", "system"), default="tracks", help="its pages")
     diagram.add_argument("--overwrite", action="store_true", help="replace a file that is there")
     diagram.set_defaults(run=_diagram)
+    netlist = commands.add_parser("netlist", help="list what wires join, in a state with volts")
+    add_job(netlist)
+    netlist.add_argument("--state", default="", help="solve it so: run, crank, running …")
+    netlist.add_argument("--json", action="store_true", help="print JSON")
+    netlist.set_defaults(run=_netlist)
 
 
 def _diagram(parsed: argparse.Namespace) -> int:
@@ -53,4 +58,36 @@ def _diagram(parsed: argparse.Namespace) -> int:
     print(f"{counted(tracks, 'track')} on {counted(len(made.pages), 'sheet')}, written to {path}")
     if made.left_out:
         print(f"Not drawn, for they go nowhere: {', '.join(made.left_out)}")
+    return 0
+
+
+def _netlist(parsed: argparse.Namespace) -> int:
+    from molvik.circuits.diagram.netlist import nets_of
+
+    try:
+        found = nets_of(job_at(parsed.job), parsed.state)
+    except ValueError as error:
+        return complain(str(error))
+    if parsed.json:
+        print_json(
+            {
+                "state": parsed.state or None,
+                "nets": [
+                    {
+                        "number": one.number,
+                        "places": list(one.places),
+                        "wires": list(one.wires),
+                        "volts": None if one.volts is None else round(one.volts, 3),
+                    }
+                    for one in found
+                ],
+            }
+        )
+        return 0
+    for one in found:
+        volts = "" if one.volts is None else f" {one.volts:.2f} V"
+        wires = f" by {', '.join(one.wires)}" if one.wires else ""
+        print(f"{one.number:4}{volts}  {', '.join(one.places)}{wires}")
+    if not found:
+        print("Nothing is wired yet.")
     return 0
