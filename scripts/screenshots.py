@@ -141,7 +141,9 @@ def operating_point(window: MainWindow, take: Callable[[str], None]) -> None:
         view = page.turn_to(tab)
         if isinstance(view, DiagramView):
             settle()
-            view.show_page(3)
+            view.by.setCurrentText("by system")
+            settle()
+            view.follow(window.hand.subject)
         settle(2)
         take(name)
     page.tabs.setCurrentIndex(0)

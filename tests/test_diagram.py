@@ -301,6 +301,9 @@ def test_each_system_has_pages_of_its_own() -> None:
         ("Battery", "power distribution"),
     ):
         assert by_name[name] == {system}, name
+    key = next(fuse.code for fuse in job.fuses if fuse.name == "Key switch")
+    page = next(one for one in made.pages if key in {area.ref for area in one.scene.areas})
+    assert page.system == "power distribution"  # it leads to more than two
     # The computer is cut over the pages of what it drives and reads.
     assert {"injection", "ignition", "sensors"} <= by_name["Engine computer"]
     assert list(dict.fromkeys(pages.values())) == [
@@ -408,6 +411,7 @@ def test_the_diagram_is_turned_over_picked_from_and_followed(
     window.hand.pick("K3")
     number = view.made.page_of("K3")
     assert view.number == number
+    assert view.list.key() == str(number)
     framed = view.canvas.draw(900, 600)
     assert framed is not None
     assert len(framed.shapes) > len(view.made.pages[view.number - 1].scene.shapes)
@@ -460,7 +464,11 @@ def test_a_sheet_has_its_frame_and_its_title_block() -> None:
     """Fields of 50 mm from the upper left (ISO 5457), on A3."""
     (first, *_) = sheets(drawn(demo_job("heron")), Heading("Heron", "as found", "2026-12-01", "M."))
     assert (first.width, first.height) == (420, 297)
-    assert {"1", "8", "A", "F", "Heron", "2026-12-01", "1 of 5"} <= set(first.texts())
+    zones = [shape for shape in first.shapes if isinstance(shape, Text) and shape.pixels == 3.0]
+    across = sorted({zone.box.x for zone in zones if zone.words.isdigit()})
+    assert across == [20 + 50 * number for number in range(8)]
+    assert {zone.words for zone in zones} == {*"12345678", *"ABCDEF"}
+    assert {"Heron", "2026-12-01", "1 of 5"} <= set(first.texts())
     small = min(shape.pixels for shape in first.shapes if isinstance(shape, Text))
     assert small >= 2.1  # mm: of the title block's heads
 

@@ -166,7 +166,8 @@ def test_with_one_pair_the_alternator_stays_on_the_battery() -> None:
     """It has nothing to dump then, in whichever order they are laid."""
     first = lay(car("lamp"), "Isolator", {"contacts": ONE_PAIR})
     second = lay(lay(Job("x"), "Starter"), "Isolator", {"contacts": ONE_PAIR})
-    for job in (first, lay(second, "Charging")):
+    for made in (first, lay(second, "Charging")):
+        job = lay(made, "Fuel pump", {"by": "key alone"})
         isolated = State("isolated", "run", turning=True, running=True, isolated=True)
         point = operating_point(job, isolated._replace(was_running=True))
         assert point.source_amps <= 0.01  # charged, or nothing

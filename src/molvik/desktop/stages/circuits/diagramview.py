@@ -76,9 +76,8 @@ class DiagramView(TabView):
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 2, 0, 0)
         whole.setSpacing(4)
-        top = row(self.said, self.by, self.state, *self.tools.every, self.pdf_button)
-        top.setStretch(0, 1)
-        whole.addLayout(top)
+        whole.addLayout(row(self.by, self.state, 1, *self.tools.every, self.pdf_button))
+        whole.addWidget(self.said)
         whole.addWidget(self.notice)
         whole.addWidget(self.canvas, 1)
 
@@ -117,6 +116,7 @@ class DiagramView(TabView):
             self.canvas.redraw()
             return
         self.number = number
+        self.list.choose(str(number))
         self.canvas.page = made.pages[number - 1].scene
         said = f"{counted(made.pages[-1].last, 'track')} on {counted(len(made.pages), 'page')}."
         if made.left_out:
@@ -193,4 +193,4 @@ def _title(page: Page) -> str:
 
 
 def _tracks(page: Page) -> str:
-    return f"{page.first}–{page.last}"
+    return f"{page.first}–{page.last}" if page.last > page.first else str(page.first)
