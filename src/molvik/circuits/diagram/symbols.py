@@ -41,11 +41,15 @@ def symbol(form: Form, x: float, y: float, *, closed: bool = False) -> Iterator[
             yield from _leads(x, y, 13)
             yield Oval(around(Point(x, y), 13, 13), INK)
             yield Text("M", around(Point(x, y), 12, 8), 12, "ink", bold=True, whole=True)
-        case "diode":
+        case "diode" | "led":
             yield from _leads(x, y, 9)
             corners = Point(x - 9, y - 9), Point(x + 9, y - 9), Point(x, y + 9)
             yield Path(corners, INK, closed=True)
             yield Path((Point(x - 9, y + 9), Point(x + 9, y + 9)), INK)
+            for shift in (0, 5) if form == "led" else ():  # the light that it gives
+                tip = Point(x - 19, y - 9 + shift)
+                yield Path((Point(x - 11, y - 1 + shift), tip), FINE)
+                yield Path((Point(tip.x + 4, tip.y), tip, Point(tip.x, tip.y + 4)), FINE)
         case "resistor":
             yield from _leads(x, y, 14)
             yield Rect(around(Point(x, y), 6, 14), INK)
