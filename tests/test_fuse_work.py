@@ -577,4 +577,5 @@ def test_a_way_that_is_open_charges_nothing() -> None:
     job = job_of("D1/+ D3/30, D3/87 D2/B+, E1 D1/-", machine, relay, fuses=())
     assert Analysis(job).electrics.charging_a == {}
     straight = job_of("D1/+ D2/B+, E1 D1/-", machine, fuses=())
-    assert Analysis(straight).electrics.charging_a == {"W1": 90.0}
+    # By the cable there, and by the strap back, which is the only one.
+    assert Analysis(straight).electrics.charging_a == {"W1": 90.0, "W2": 90.0}

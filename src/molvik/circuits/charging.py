@@ -33,11 +33,12 @@ def charging_a(point: OperatingPoint) -> dict[str, float]:
             if link.what in ("wire", "fuse")
         }
         minus = minus_of(device)
-        parts |= {
-            link.part
-            for link in back.way_to(minus)
-            if link.what == "wire" and not _beside(point, closed, link, minus)
-        }
+        if parts:  # else nothing comes to the battery, and nothing goes back
+            parts |= {
+                link.part
+                for link in back.way_to(minus)
+                if link.what == "wire" and not _beside(point, closed, link, minus)
+            }
         for code in parts:
             found[code] = found.get(code, 0.0) + rating
     return found
