@@ -7,9 +7,9 @@ are typical (common practice, from memory) and can be changed afterwards.
 from collections.abc import Callable, Mapping
 from typing import NamedTuple
 
+from molvik.blocks.changing import change_charger
 from molvik.blocks.chargers import (
     ARRANGEMENTS,
-    change_charger,
     excite_by_resistor,
     lay_charger,
     rating_a,

@@ -4,5 +4,5 @@ its own.
 What is drawn follows from the wires (``pieces``): pieces, which are symbols with one or two ends,
 hang on lines, which are what wires join without passing anything. ``placing`` gives each piece its
 track and row and each line its height, so that by construction no line runs through a symbol and
-no two lie on each other; ``tracks`` draws it, page by page.
+no two lie on each other; ``tracks`` parts it into pages, ``pagedrawing`` draws one.
 """
