@@ -219,6 +219,29 @@ def test_a_diode_that_carries_much_less_is_not_taken_for_straight() -> None:
     assert found.solution.volts["D3/+"] == pytest.approx(whole.solution.volts["D3/+"], abs=1e-3)
 
 
+@pytest.mark.parametrize("others", [False, True])
+def test_a_diode_that_is_open_carries_nothing(others: bool) -> None:
+    """However much then lies across it, and whatever other diodes are off their lines by that:
+    what it alone feeds is dead.
+    """
+    parts = [
+        (Device("D2", "Diode", "diode", ("+", "-")), "D1/+", "D3/+"),
+        (Device("D3", "Lamp", "lamp", ("+", "-")), "D3/+", "D1/-"),
+    ]
+    if others:
+        parts += [
+            (Device("D4", "LED", "LED", ("+", "-")), "D3/+", "D1/-"),
+            (Device("D5", "Diode", "diode", ("+", "-")), "D3/+", "D6/+"),
+            (Device("D6", "Lamp", "lamp", ("+", "-")), "D6/+", "D1/-"),
+        ]
+    found, whole = both(small(*parts), Fault("open", "D2"))
+    assert isinstance(found, FaultPoint)
+    assert found.stands("D3") == whole.stands("D3") == "dead"
+    for name in ("D2", "D3", *(("D4", "D5", "D6") if others else ())):
+        assert found.solution.amps[name] == pytest.approx(0.0, abs=1e-6), name
+    assert found.solution.volts.get("D3/+", 0.0) == pytest.approx(0.0, abs=1e-3)
+
+
 @pytest.mark.parametrize("state", [RUN, CRANK])
 def test_within_its_bounds_every_device_stands_as_it_does(state: State) -> None:
     """What is said of thresholds in two places is one: at any voltages that keep the bounds, what

@@ -277,17 +277,20 @@ class LowRank:
         if not real:
             return Corrected(self, self.volts)
         changed = self._changed(real)
-        return self._on_curves(changed) if changed is not None else None
+        taken = {edge.place for edge in real}
+        gone = {one for one, (place, _) in enumerate(self.diodes) if place in taken}
+        return self._on_curves(changed, gone) if changed is not None else None
 
-    def _on_curves(self, changed: "Changed") -> "Corrected | None":
+    def _on_curves(self, changed: "Changed", gone: set[int]) -> "Corrected | None":
         """Bring the diodes that are off their straight lines onto their curves: what each carries
-        beyond its line is found by Newton's method among them.
+        beyond its line is found by Newton's method among them. gone: those taken out, which carry
+        nothing whatever lies across them.
         """
         import numpy
 
         volts, beyond, bent = changed.volts, numpy.zeros(0), list[int]()
         answers = numpy.zeros((len(self.index), 0))
-        while more := [one for one in self._bent(volts) if one not in bent]:
+        while more := [one for one in self._bent(volts) if one not in bent and one not in gone]:
             bent += more
             if len(bent) > MOST_BENT:
                 return None
