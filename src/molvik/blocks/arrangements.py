@@ -16,6 +16,7 @@ from molvik.blocks.chargers import (
 )
 from molvik.blocks.laying import CircuitBuilder
 from molvik.circuits.cranking import KEY_MOST_A
+from molvik.circuits.excitation import LAMPS
 from molvik.devices import generators
 from molvik.devices.states import RUN, joins_of
 from molvik.model.edits import EditError
@@ -395,7 +396,7 @@ def inverter(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
     Raises EditError.
     """
     lamp = lay.job.part(given["lamp"].strip().upper())
-    if not isinstance(lamp, Device) or lamp.kind not in ("warning lamp", "LED", "lamp"):
+    if not isinstance(lamp, Device) or lamp.kind not in LAMPS:
         raise EditError("Type the code of a warning lamp, as D12.")
     if len(lamp.terminals) != 2:
         raise EditError(f"{lamp.name} ({lamp.code}) has no two terminals.")

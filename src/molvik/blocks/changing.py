@@ -4,7 +4,7 @@ What is there stays where the new arrangement has a use for it: the lamp and its
 the wires to a regulator. What hung on the old regulator goes on working.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from functools import partial
 from typing import NamedTuple
 
@@ -23,19 +23,22 @@ from molvik.blocks.chargers import (
     regulator_terminals,
     terminals_of,
     wire_beside,
+    with_others,
 )
 from molvik.blocks.laying import CircuitBuilder
 from molvik.blocks.tracing import (
     IN_LINE,
-    LAMP_KINDS,
     Held,
+    Run,
     are_joined,
     chain_of,
     device_at,
     end_at,
+    run_of,
     take_out,
     wires_at,
 )
+from molvik.circuits.excitation import LAMPS
 from molvik.circuits.simulate import OperatingPoint
 from molvik.devices import kind_of
 from molvik.devices.kinds.alternator import FIELD, Alternator
@@ -49,8 +52,8 @@ from molvik.netlist.network import Network
 ON_LAMP_A = 0.5
 """More than this is not drawn from the lamp terminal of an alternator with a regulator inside."""
 
-Drop = Callable[[str], None]
-"""Takes a wire out, by its code, or caps it."""
+Drop = Callable[[Iterable[str]], None]
+"""Takes wires out, by their codes, with the splices between them, or caps them."""
 
 
 def change_charger(lay: CircuitBuilder, by: str, amps: float, *, capped: bool = False) -> None:
@@ -71,27 +74,26 @@ def change_charger(lay: CircuitBuilder, by: str, amps: float, *, capped: bool = 
     loads = _hung(lay, was)
     output, lamps = outer(lay, was, (was.output,)), outer(lay, was, was.lamps)
     beside = _between(lay, was)
+    terminals = with_others(terminals_of(by), was.maker.terminals)
     lay.change(
         was.maker.code,
         name=name_of(by),
         kind="dynamo" if by == "dynamo" else "alternator",
         values=(("most A", amps),),
         curve=(),
-        terminals=tuple(dict.fromkeys((*terminals_of(by), *was.maker.terminals))),
+        terminals=tuple(dict.fromkeys((*terminals, *was.maker.terminals))),
     )
     regulator = _new_regulator(lay, was, by)
-    if regulator is not None:
-        regulator = replace(regulator, terminals=regulator_terminals(by))
-    now = Place(replace(device_at(lay, was.maker.code), terminals=terminals_of(by)), regulator)
+    now = Place(replace(device_at(lay, was.maker.code), terminals=terminals), regulator)
     if was.regulator is not None and regulator is None:
         _without_regulator(lay, was, now, Meeting(output, lamps, beside), drop)
     else:
         _kept_beside(was, now, beside, drop)
         _all_at(lay, output, now.output)
         _all_at(lay, lamps, now.lamps[0])
-    lay.change(was.maker.code, terminals=terminals_of(by))
+    lay.change(was.maker.code, terminals=terminals)
     if regulator is not None:
-        lay.change(regulator.code, terminals=regulator_terminals(by))
+        lay.change(regulator.code, terminals=regulator.terminals)
     wire_beside(lay, now, by, amps)
     excite(lay, now, by)
     _hang(lay, loads, now)
@@ -99,12 +101,14 @@ def change_charger(lay: CircuitBuilder, by: str, amps: float, *, capped: bool = 
     _enough(lay, now)
 
 
-def _between(lay: CircuitBuilder, was: Place) -> list[Wire]:
-    """Return the wires from a machine to its regulator."""
+def _between(lay: CircuitBuilder, was: Place) -> list[Run]:
+    """Return the runs from a machine to its regulator."""
     if was.regulator is None:
         return []
-    own = {was.maker.code, was.regulator.code}
-    return [wire for wire in lay.job.wires if {end.at for end in wire.ends} == own]
+    code = was.maker.code
+    held = [Held(wire, end) for wire in lay.job.wires for end in wire.ends if end.at == code]
+    runs = [run_of(lay, one) for one in held]
+    return [run for run in runs if run.end.at == was.regulator.code]
 
 
 def _all_at(lay: CircuitBuilder, held: list[Held], to: End) -> None:
@@ -116,24 +120,25 @@ def _all_at(lay: CircuitBuilder, held: list[Held], to: End) -> None:
 def _new_regulator(lay: CircuitBuilder, was: Place, by: str) -> Device | None:
     """Return the regulator of the new arrangement: another in the place of the old, or a new one.
 
-    It has the old one's terminals too until the wires have moved.
+    In the job it has the old one's terminals too until the wires have moved.
     """
     if by not in ("dynamo", "regulator beside it"):
         return None
     if was.regulator is None:
         return lay_regulator(lay, by)
-    terminals = dict.fromkeys((*regulator_terminals(by), *was.regulator.terminals))
-    lay.change(was.regulator.code, terminals=tuple(terminals))
-    return device_at(lay, was.regulator.code)
+    terminals = with_others(regulator_terminals(by), was.regulator.terminals)
+    both = tuple(dict.fromkeys((*terminals, *was.regulator.terminals)))
+    lay.change(was.regulator.code, terminals=both)
+    return replace(was.regulator, terminals=terminals)
 
 
-def _kept_beside(was: Place, now: Place, beside: list[Wire], drop: Drop) -> None:
-    """Of the wires between machine and regulator the feed of D+ goes where its size is another."""
+def _kept_beside(was: Place, now: Place, beside: list[Run], drop: Drop) -> None:
+    """Of the runs between machine and regulator the feed of D+ goes where its size is another."""
     if was.regulator is None or was.is_dynamo == now.is_dynamo:
         return
-    for wire in beside:
-        if all(end.cavity == "D+" for end in wire.ends):
-            drop(wire.code)
+    for run in beside:
+        if run.begin.cavity == run.end.cavity == "D+":
+            drop(run.codes)
 
 
 class Meeting(NamedTuple):
@@ -143,7 +148,7 @@ class Meeting(NamedTuple):
 
     output: list[Held]
     lamps: list[Held]
-    beside: list[Wire]
+    beside: list[Run]
 
 
 def _without_regulator(
@@ -155,14 +160,14 @@ def _without_regulator(
     assert was.regulator is not None
     code = was.regulator.code
     feed, field = (
-        next((w for w in met.beside if all(e.cavity == name for e in w.ends)), None)
+        next((run for run in met.beside if run.begin.cavity == run.end.cavity == name), None)
         for name in ("D+", FIELD)
     )
     if was.is_dynamo:
         stud = lay.device("Stud where the regulator was", "bus bar", ("M6",))
         _all_at(lay, met.output, End(stud, "M6"))
         if feed is not None:
-            _rejoin(lay, feed, was, (End(stud, "M6"), now.output), "Alternator output")
+            _rejoin(lay, feed, (End(stud, "M6"), now.output), "Alternator output")
         else:
             lay.wire(f"{stud}/M6", str(now.output), "Alternator output", "RD", 20, 1.0, "charging")
         feed = field
@@ -170,45 +175,45 @@ def _without_regulator(
         splice = End(lay.splice("Charge lamp, where the regulator was"))
         _all_at(lay, met.lamps, splice)
         if feed is not None:
-            _rejoin(lay, feed, was, (splice, now.lamps[0]), "Charge lamp to alternator")
+            _rejoin(lay, feed, (splice, now.lamps[0]), "Charge lamp to alternator")
         else:
             lamp = "Charge lamp to alternator"
             lay.wire(str(splice), str(now.lamps[0]), lamp, "BU", FIELD_A, 1.5)
     # Its earth, a second feed, the field: what still ends there is of no use.
     for wire in [one for one in lay.job.wires if code in {end.at for end in one.ends}]:
-        drop(wire.code)
+        near = next(end for end in wire.ends if end.at == code)
+        drop(run_of(lay, Held(wire, near)).codes)
     lay.remove(code)
 
 
-def _rejoin(
-    lay: CircuitBuilder, wire: Wire, was: Place, ends: tuple[End, End], function: str
-) -> None:
-    """Put both ends of a wire from the machine to the old regulator at others, there and at the
+def _rejoin(lay: CircuitBuilder, run: Run, ends: tuple[End, End], function: str) -> None:
+    """Put both ends of a run from the machine to the old regulator at others, there and at the
     machine; it serves something else from now on.
     """
     there, machine = ends
-    assert was.regulator is not None
-    start_is_machine = wire.start.at == was.maker.code
-    start, finish = (machine, there) if start_is_machine else (there, machine)
-    fields = {"start": start, "finish": finish, "function": function}
-    lay.job = edits.change_wire(lay.job, wire.code, **fields)
+    end_at(lay, run.wires[0], run.begin, machine)
+    last = next(one for one in lay.job.wires if one.code == run.wires[-1].code)
+    end_at(lay, last, run.end, there)
+    for wire in run.wires:
+        lay.job = edits.change_wire(lay.job, wire.code, function=function)
 
 
-def _drop(lay: CircuitBuilder, code: str, *, capped: bool) -> None:
-    """Take a wire out, or cut it back at both ends, cap it and tie it."""
-    if not capped:
-        lay.remove(code)
-        return
-    lay.job = edits.change_wire(
-        lay.job, code, start=LOOSE, finish=LOOSE, stowed=True, note="capped: nothing needs it"
-    )
+def _drop(lay: CircuitBuilder, codes: Iterable[str], *, capped: bool) -> None:
+    """Take wires out, or cut them back at both ends, cap them and tie them."""
+    wires = {wire.code for wire in lay.job.wires}
+    for code in codes if capped else ():
+        if code in wires:
+            fields = {"start": LOOSE, "finish": LOOSE, "stowed": True}
+            note = "capped: nothing needs it"
+            lay.job = edits.change_wire(lay.job, code, **fields, note=note)
+    take_out(lay, [code for code in codes if not (capped and code in wires)])
 
 
 def _no_resistor(lay: CircuitBuilder, was: Place) -> None:
     """A resistor that excited in place of a lamp goes, with its diode and its wires."""
     for held in outer(lay, was, was.lamps):
         chain = chain_of(lay, held)
-        if "resistor" in chain.kinds and not chain.kinds & set(LAMP_KINDS):
+        if "resistor" in chain.kinds and not chain.kinds & set(LAMPS):
             take_out(lay, chain.codes)
 
 
@@ -221,8 +226,8 @@ def _no_computer(lay: CircuitBuilder, was: Place, drop: Drop) -> None:
             computer = _computer_at(lay, chain.end)
             if computer is None:
                 continue
-            drop(wire.code)
-            take_out(lay, chain.codes[1:])
+            drop(run_of(lay, Held(wire, at)).codes)
+            take_out(lay, chain.codes)
             pins = {one.terminal for one in computer.outputs if one.input == chain.end.cavity}
             for one in pins:
                 pin = End(chain.end.at, one)
@@ -258,8 +263,9 @@ def _no_sense(lay: CircuitBuilder, maker: Device, drop: Drop) -> None:
     """The sense wire goes, and its fuse where that feeds nothing else."""
     end = End(maker.code, "S")
     for wire in wires_at(lay, end):
-        far = next((one for one in wire.ends if one != end), end)
-        drop(wire.code)
+        run = run_of(lay, Held(wire, end))
+        far = run.end
+        drop(run.codes)
         fuse = lay.job.part(far.at)
         if isinstance(fuse, Fuse) and not wires_at(lay, far):
             for feed in wires_at(lay, End(fuse.code, "in" if far.cavity == "out" else "out")):
@@ -268,10 +274,10 @@ def _no_sense(lay: CircuitBuilder, maker: Device, drop: Drop) -> None:
 
 
 class Hung(NamedTuple):
-    """What is fed from the lamp's side of a machine: a wire, and the load's end of it."""
+    """What is fed from the lamp's side of a machine: a wire, and where that is fed."""
 
     wire: Wire
-    load: End
+    near: End
     name: str
     amps: float
 
@@ -282,22 +288,20 @@ def _hung(lay: CircuitBuilder, was: Place) -> list[Hung]:
     """
     found = []
     nominal = lay.job.settings.system_v
+    earths = [End(point.code) for point in lay.job.earths]
     for held in outer(lay, was, was.lamps):
-        far = next((one for one in held.wire.ends if one != held.end), held.end)
+        far = run_of(lay, held).end
         device = lay.job.part(far.at)
-        if not isinstance(device, Device) or device.kind in (*LAMP_KINDS, *IN_LINE):
+        if not isinstance(device, Device) or device.kind in (*LAMPS, *IN_LINE):
             continue
         kind = kind_of(device)
         if kind.is_computer or kind.is_supply or kind.regulates or kind.alters:
             continue
-        other = [name for name in device.terminals if name != far.cavity]
-        grounded = device.case or any(
-            are_joined(lay, End(device.code, name), End.of(lay.earth())) for name in other
-        )
-        if grounded:
+        others = [End(device.code, name) for name in device.terminals if name != far.cavity]
+        if device.case or any(are_joined(lay, one, earth) for one in others for earth in earths):
             own = dict(device.values)
             amps = own.get("A") or nominal / own["ohm"] if own.keys() & {"A", "ohm"} else 1.0
-            found.append(Hung(held.wire, far, device.name, amps))
+            found.append(Hung(held.wire, held.end, device.name, amps))
     return found
 
 
@@ -311,7 +315,8 @@ def _hang(lay: CircuitBuilder, loads: list[Hung], now: Place) -> None:
         if load.amps <= ON_LAMP_A:
             continue
         wire = next(one for one in lay.job.wires if one.code == load.wire.code)
-        near = next(one for one in wire.ends if one != load.load)
+        before = next(one for one in load.wire.ends if one != load.near)
+        near = next(one for one in wire.ends if one != before)
         relay, fuse = lay.relay(f"{load.name} relay"), lay.fuse(load.name, load.amps)
         end_at(lay, wire, near, End(relay, "87"))
         lay.feed(fuse)

@@ -5,7 +5,7 @@ common practice, from memory.
 from typing import NamedTuple
 
 from molvik.blocks.laying import CircuitBuilder
-from molvik.blocks.tracing import Held, are_joined, chain_of, device_at, end_at, wires_at
+from molvik.blocks.tracing import Held, are_joined, chain_of, device_at, end_at, run_of, wires_at
 from molvik.devices import kind_of
 from molvik.devices.kinds.alternator import FIELD, alternators
 from molvik.model.edits import EditError
@@ -158,6 +158,15 @@ def excite(lay: CircuitBuilder, place: Place, by: str) -> None:
         _sensed(lay, place.maker.code)
 
 
+KNOWN = frozenset({"B+", "L", "D+", "61", FIELD, "S"})
+"""Terminals that arrangements differ in. Others stay whatever comes: W for a tachometer, 31."""
+
+
+def with_others(terminals: tuple[str, ...], old: tuple[str, ...]) -> tuple[str, ...]:
+    """Return terminals with those of an older machine that no arrangement knows of."""
+    return tuple(dict.fromkeys((*terminals, *(one for one in old if one not in KNOWN))))
+
+
 def _by_lamp(lay: CircuitBuilder, end: str) -> None:
     """The diode ends running on through the lamp."""
     ohm = LAMP_OHM * _share(lay)
@@ -202,7 +211,7 @@ def _by_computer(lay: CircuitBuilder, place: Place) -> None:
     if computer is None:
         raise EditError("There is no engine computer in the job: lay one as a block first.")
     maker, code = place.maker.code, computer.code
-    held = wires_at(lay, End(maker, "L"))
+    held = [one.wire for one in outer(lay, place, (End(maker, "L"),))]
     told = lay.pin(code, "CHG")
     feeds = lay.pin(code, "ALT", Output("", "feeds high", "turning"))
     diode = lay.diode("Excitation diode")
@@ -232,11 +241,7 @@ def place_of(lay: CircuitBuilder) -> Place:
 
 
 def outer(lay: CircuitBuilder, was: Place, ends: tuple[End, ...]) -> list[Held]:
-    """Return the wires at some places that do not go from the machine to its regulator."""
+    """Return the wires at some places that do not lead from the machine to its regulator."""
     own = {was.maker.code, was.regulator.code if was.regulator else ""}
-    return [
-        Held(wire, end)
-        for end in ends
-        for wire in wires_at(lay, end)
-        if not {one.at for one in wire.ends} <= own
-    ]
+    held = [Held(wire, end) for end in ends for wire in wires_at(lay, end)]
+    return [one for one in held if run_of(lay, one).end.at not in own]

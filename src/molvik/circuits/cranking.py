@@ -30,7 +30,7 @@ class Cranking(NamedTuple):
     """turns: the starter does; amps: what it takes; battery_v: then at the battery; motor_v: across
     it; plus_v, earth_v: lost in the cable there, and on the way back; key_a: what the start contact
     of the key carries, and relay_a: what it would with a helper relay, None where it has one or no
-    key starts it; left: for what the engine needs.
+    key starts it; left: for what the engine needs; is_typed: somebody typed what the starter takes.
     """
 
     starter: str
@@ -44,14 +44,16 @@ class Cranking(NamedTuple):
     key_a: float | None
     relay_a: float | None
     left: tuple[Left, ...]
+    is_typed: bool
 
     @property
     def says(self) -> tuple[str, ...]:
         """In words, a line for each thing."""
         if not self.turns:
             return (f"{self.name} does not turn: see What is alive, cranking.",)
+        usual = "" if self.is_typed else ", as is usual (type its motor_ohm)"
         lines = [
-            f"{self.name} takes {self.amps:.0f} A: {self.battery_v:.1f} V at the battery, "
+            f"{self.name} takes {self.amps:.0f} A{usual}: {self.battery_v:.1f} V at the battery, "
             f"{self.motor_v:.1f} V at it; its cable loses {self.plus_v:.2f} V, the way back "
             f"{self.earth_v:.2f} V"
         ]
@@ -102,6 +104,7 @@ def cranked(network: Network, point: OperatingPoint) -> Cranking | None:
             for one in needed(job)
             if (load := point.load.get(one.code)) is not None
         ),
+        "motor ohm" in dict(starter.values),
     )
 
 

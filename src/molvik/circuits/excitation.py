@@ -5,6 +5,7 @@ that is broken: all from the solution of the network.
 from collections.abc import Iterator
 from typing import NamedTuple
 
+from molvik.circuits.faultsolver import FaultSolver
 from molvik.circuits.paths import follow
 from molvik.circuits.simulate import OperatingPoint
 from molvik.devices import kind_of, value
@@ -31,6 +32,7 @@ CHARGES_A = 0.01
 """A battery that less flows into is not charged, A (our choice)."""
 
 LAMPS = ("warning lamp", "LED", "lamp")
+"""Kinds of devices that a charge lamp may be."""
 
 
 class Reads(NamedTuple):
@@ -70,7 +72,8 @@ class Excitation(NamedTuple):
     amps, when: through its field in run with the engine standing, or while it is cranked where
     that is more, A; least_a: what it takes; way: the parts that give it, from the battery on;
     charges: it does, running. reads: of its terminals and its regulator's; sound, broken: what is
-    seen with all in order, and with each part on its way broken.
+    seen with all in order, and with each part on its way broken. least_is_typed: somebody typed
+    least_a.
     """
 
     maker: str
@@ -84,6 +87,7 @@ class Excitation(NamedTuple):
     reads: tuple[Reads, ...]
     sound: Broken
     broken: tuple[Broken, ...]
+    least_is_typed: bool
 
     @property
     def says(self) -> str:
@@ -94,9 +98,10 @@ class Excitation(NamedTuple):
         if not self.way:
             return f"Nothing in the job leads from {self.at} to the battery: it is not excited."
         begins = "it begins" if self.charges else "it does not begin"
+        usual = "" if self.least_is_typed else ", as is usual (type its excite_A)"
         return (
             f"{self.at} gets {self.amps * 1000:.0f} mA {self.when} through "
-            f"{', '.join(self.way)}; it takes {self.least_a * 1000:.0f} mA: {begins}."
+            f"{', '.join(self.way)}; it takes {self.least_a * 1000:.0f} mA{usual}: {begins}."
         )
 
 
@@ -146,7 +151,8 @@ def excitation(network: Network) -> Excitation | None:
         maker.code in points[2].on,
         tuple(_reads(network.job, maker, points)),
         _seen(maker, lamp, "", "", points[1:]),
-        tuple(_broken(network, maker, lamp, way)),
+        tuple(_broken(maker, lamp, way, points[1], points[2])),
+        "excite A" in dict(maker.values),
     )
 
 
@@ -186,10 +192,20 @@ def _volts(point: OperatingPoint, node: str) -> float | None:
 
 
 def _broken(
-    network: Network, maker: Device, lamp: Device | None, way: tuple[str, ...]
+    maker: Device,
+    lamp: Device | None,
+    way: tuple[str, ...],
+    key_on: OperatingPoint,
+    running: OperatingPoint,
 ) -> "list[Broken]":
-    """Return what comes of each part that an alternator hangs on."""
-    job = network.job
+    """Return what comes of each part that an alternator hangs on; near the sound network, so that
+    forty of them take no longer than a few solutions.
+    """
+    if key_on.problem or running.problem:
+        return []
+    network, job = running.network, running.job
+    rest = FaultSolver(key_on)
+    solvers = rest, FaultSolver(running, rest=rest)
     batteries = {one.code for one in job.devices if one.kind == "battery"}
     own = {maker.code, *(one.code for one in job.devices if one.kind == "regulator")}
     wires = [wire.code for wire in job.wires if own & {end.at for end in wire.ends}]
@@ -203,7 +219,8 @@ def _broken(
             continue
         fault = frozenset({Fault("open", code)})
         try:
-            points = [_solved(network, one._replace(faults=fault)) for one in STATES[1:]]
+            look_up()
+            points = [solver.faulty(fault) for solver in solvers]
         except SolveError:
             continue
         found.append(_seen(maker, lamp, code, names.get(code, ""), points))

@@ -10,6 +10,9 @@ from molvik.cli.answers import add_job, complain, job_at, print_json
 
 if TYPE_CHECKING:
     from molvik.circuits.balance import Balance, Drive
+    from molvik.circuits.cranking import Cranking
+    from molvik.circuits.excitation import Excitation, Reads
+    from molvik.circuits.rundown import Stop
     from molvik.model.job import Job
 
 
@@ -53,7 +56,7 @@ def _charge(parsed: argparse.Namespace) -> int:
 def _reads(job: "Job", *, json: bool) -> int:
     """Print what terminals read, cranking, and what the isolator does."""
     from molvik.circuits.cranking import cranking
-    from molvik.circuits.excitation import NAMES, excitation, reads_words
+    from molvik.circuits.excitation import excitation, reads_words
     from molvik.circuits.rundown import stop
     from molvik.netlist.network import Network
 
@@ -64,67 +67,77 @@ def _reads(job: "Job", *, json: bool) -> int:
     if not json:
         print("\n".join(said) or "There is nothing that charges, starts or isolates in the job.")
         return 0
-    answer: dict[str, Any] = {"excitation": None, "cranking": None, "isolator": None}
-    if found is not None:
-        answer["excitation"] = {
-            "says": found.says,
-            "excited_at": found.at or None,
-            "amps": round(found.amps, 4),
-            "least_a": found.least_a,
-            "way": list(found.way),
-            "charges": found.sound.charges,
-            "reads": [
-                {
-                    "at": one.place,
-                    **{
-                        name.replace(" ", "_"): None if volts is None else round(volts, 2)
-                        for name, volts in zip(NAMES, one.volts, strict=True)
-                    },
-                }
-                for one in found.reads
-            ],
-            "broken": [
-                {
-                    "code": one.code,
-                    "lamp_key_on": one.key_on or None,
-                    "lamp_running": one.running or None,
-                    "battery_v": round(one.battery_v, 2),
-                    "charges": one.charges,
-                }
-                for one in found.broken
-            ],
+    print_json(
+        {
+            "excitation": None if found is None else _excitation(found),
+            "cranking": None if crank is None else _cranking(crank),
+            "isolator": None if end is None else _isolator(end),
         }
-    if crank is not None:
-        answer["cranking"] = {
-            "turns": crank.turns,
-            "amps": round(crank.amps, 1),
-            "battery_v": round(crank.battery_v, 2),
-            "motor_v": round(crank.motor_v, 2),
-            "lost_to_it_v": round(crank.plus_v, 3),
-            "lost_back_v": round(crank.earth_v, 3),
-            "key_a": None if crank.key_a is None else round(crank.key_a, 2),
-            "left": [
-                {"code": one.code, "volts": round(one.volts, 2), "state": one.state}
-                for one in crank.left
-            ],
-        }
-    if end is not None:
-        down = end.run_down
-        answer["isolator"] = {
-            "stops": end.stops if end.known else None,
-            "by": list(end.by),
-            "run_down": None
-            if down is None
-            else {
-                "code": down.code,
-                "peak_v": round(down.peak_v, 1),
-                "pulse_j": round(down.pulse_j, 1),
-                "held_w": round(down.held_w, 1),
-                "kelvins": round(down.kelvins, 1),
-            },
-        }
-    print_json(answer)
+    )
     return 0
+
+
+def _excitation(found: "Excitation") -> dict[str, Any]:
+    from molvik.circuits.excitation import NAMES
+
+    def reads(one: "Reads") -> dict[str, Any]:
+        volts = [None if volt is None else round(volt, 2) for volt in one.volts]
+        names = [name.replace(" ", "_") for name in NAMES]
+        return {"at": one.place, **dict(zip(names, volts, strict=True))}
+
+    return {
+        "says": found.says,
+        "excited_at": found.at or None,
+        "amps": round(found.amps, 4),
+        "least_a": found.least_a,
+        "least_is_typed": found.least_is_typed,
+        "way": list(found.way),
+        "charges": found.sound.charges,
+        "reads": [reads(one) for one in found.reads],
+        "broken": [
+            {
+                "code": one.code,
+                "lamp_key_on": one.key_on or None,
+                "lamp_running": one.running or None,
+                "battery_v": round(one.battery_v, 2),
+                "charges": one.charges,
+            }
+            for one in found.broken
+        ],
+    }
+
+
+def _cranking(crank: "Cranking") -> dict[str, Any]:
+    return {
+        "turns": crank.turns,
+        "amps": round(crank.amps, 1),
+        "amps_are_typed": crank.is_typed,
+        "battery_v": round(crank.battery_v, 2),
+        "motor_v": round(crank.motor_v, 2),
+        "lost_to_it_v": round(crank.plus_v, 3),
+        "lost_back_v": round(crank.earth_v, 3),
+        "key_a": None if crank.key_a is None else round(crank.key_a, 2),
+        "left": [
+            {"code": one.code, "volts": round(one.volts, 2), "state": one.state}
+            for one in crank.left
+        ],
+    }
+
+
+def _isolator(end: "Stop") -> dict[str, Any]:
+    down = end.run_down
+    taken = (
+        {
+            "code": down.code,
+            "peak_v": round(down.peak_v, 1),
+            "pulse_j": round(down.pulse_j, 1),
+            "held_w": round(down.held_w, 1),
+            "kelvins": round(down.kelvins, 1),
+        }
+        if down is not None
+        else None
+    )
+    return {"stops": end.stops if end.known else None, "by": list(end.by), "run_down": taken}
 
 
 def _change(job: "Job", parsed: argparse.Namespace) -> int:

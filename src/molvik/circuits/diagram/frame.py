@@ -29,10 +29,11 @@ class Heading(NamedTuple):
 
 def sheets(made: Diagram, heading: Heading) -> tuple[Scene, ...]:
     """Return every page as a sheet of paper, in millimetres."""
-    return tuple(_sheet(page, len(made.pages), heading) for page in made.pages)
+    return tuple(sheet(page, len(made.pages), heading) for page in made.pages)
 
 
-def _sheet(page: Page, many: int, heading: Heading) -> Scene:
+def sheet(page: Page, many: int, heading: Heading) -> Scene:
+    """Return a page as a sheet of paper, in millimetres. many: so many pages there are."""
     inner = Box(LEFT_MM, EDGE_MM, WIDE_MM - LEFT_MM - EDGE_MM, HIGH_MM - 2 * EDGE_MM)
     room = Box(inner.x + 4, inner.y + 4, inner.width - 8, inner.height - BLOCK_HIGH_MM - 10)
     scale = min(MOST_SCALE, room.width / page.scene.width, room.height / page.scene.height)

@@ -39,9 +39,20 @@ BESIDE, BESIDE_WIDE = 19.0, PITCH - 19.0 - 20.0
 DEAD = Pen("line", 1.8)
 
 
-class PageDrawing:
-    """One page. span: its first and last track, from zero; shown: a state, None for none."""
+def page_scene(
+    stands: Placing,
+    tracks: Mapping[str, tuple[int, ...]],
+    span: tuple[int, int],
+    number: int,
+    shown: Alive | None,
+) -> Scene:
+    """Return a page of a diagram. tracks: of each part, by its code; span: its first and last
+    track, from zero; shown: a state, None for none.
+    """
+    return _PageDrawing(stands, tracks, span, number, shown).scene
 
+
+class _PageDrawing:
     def __init__(
         self,
         stands: Placing,

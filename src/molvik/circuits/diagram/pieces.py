@@ -14,7 +14,7 @@ from molvik.devices import kind_of
 from molvik.devices.kind import terminals_named
 from molvik.devices.states import all_joins
 from molvik.model.job import code_order
-from molvik.model.parts import Device, EarthPoint, End, Splice, Wire
+from molvik.model.parts import Connector, Device, EarthPoint, End, Splice, Wire
 from molvik.netlist.network import Network
 
 Form = Literal[
@@ -141,6 +141,9 @@ class _Work:
                 self.at[a].append((b, None))
                 self.at[b].append((a, None))
                 self.mated |= {a, b}
+        self.of_part: dict[str, list[End]] = defaultdict(list)
+        for end in sorted(self.at, key=_order):
+            self.of_part[end.at].append(end)
         self.lines: list[Line] = []
         self.line_of: dict[End, int] = {}
         self.implicit: dict[frozenset[End], int] = {}
@@ -154,7 +157,7 @@ class _Work:
         pins = Counter(end for stub in stubs for end in stub.ends)
         # What is a line of its own: a place of several wires, and all that only joins.
         for end in sorted(self.at, key=_order):
-            part = self.job.part(end.at) if end.at else None
+            part = self.network.parts.get(end.at) if end.at else None
             joins = isinstance(part, Splice | EarthPoint) or self._is_stud(part)
             many = len(self.at[end]) > (1 if pins[end] else 2)
             if joins:
@@ -225,7 +228,7 @@ class _Work:
             if not self._is_stud(device):
                 yield from self._of_device(device)
         for connector in self.job.connectors:
-            for end in sorted((one for one in self.at if one.at == connector.code), key=_order):
+            for end in self.of_part.get(connector.code, ()):
                 if connector.code not in plugs and end not in self.mated:
                     yield _Stub(
                         str(end),
@@ -272,7 +275,7 @@ class _Work:
 
     def _names(self, device: Device) -> list[str]:
         """Return its terminals, and every cavity of its plug that has a wire."""
-        cavities = sorted((end for end in self.at if end.at and end.at == device.plug), key=_order)
+        cavities = self.of_part.get(device.plug, []) if device.plug else []
         return list(dict.fromkeys((*terminals_named(device), *(end.cavity for end in cavities))))
 
     def _pins(self, device: Device, names: list[str]) -> Iterator[_Stub]:
@@ -330,7 +333,7 @@ class _Work:
     def _item(self, near: End, far: End, wire: Wire | None) -> Item:
         if wire is None:
             both = (near, far)
-            meets = all(self.job.connector(end.at) is not None for end in both)
+            meets = all(isinstance(self.network.parts.get(end.at), Connector) for end in both)
             return Item("mated", str(near), f"{near} · {far}" if meets else "")
         colour = str(wire.colour) if wire.colour else ""
         size = (

@@ -1,11 +1,12 @@
 """The pages of a diagram of current tracks: which tracks are on each, and where a part is drawn."""
 
 from collections import defaultdict
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from functools import partial
 from typing import NamedTuple
 
 from molvik.circuits.diagram.living import alive
-from molvik.circuits.diagram.pagedrawing import PageDrawing
+from molvik.circuits.diagram.pagedrawing import page_scene
 from molvik.circuits.diagram.pieces import pieces_of
 from molvik.circuits.diagram.placing import Placing, placing
 from molvik.circuits.diagram.systems import systems
@@ -13,6 +14,7 @@ from molvik.circuits.simulate import OperatingPoint
 from molvik.devices.states import NAMED
 from molvik.drawing.scene import Scene
 from molvik.electrical.elements import SolveError
+from molvik.lazy import cached_property
 from molvik.model.job import Job
 from molvik.netlist.network import Network
 
@@ -20,14 +22,21 @@ PAGE_TRACKS = 11
 """So many tracks are on a page of A4 across."""
 
 
-class Page(NamedTuple):
-    """A page. first, last: its tracks, from one; system: what is on it, where pages are by that."""
+class Page:
+    """A page, which is drawn when it is first asked for. first, last: its tracks, from one; system:
+    what is on it, where pages are by that.
+    """
 
-    number: int
-    first: int
-    last: int
-    scene: Scene
-    system: str = ""
+    def __init__(
+        self, number: int, tracks: tuple[int, int], system: str, draw: Callable[[], Scene]
+    ) -> None:
+        self.number, (self.first, self.last) = number, tracks
+        self.system, self._draw = system, draw
+
+    @cached_property
+    def scene(self) -> Scene:
+        """What is on it."""
+        return self._draw()
 
 
 class Diagram(NamedTuple):
@@ -76,8 +85,8 @@ def diagram(
     shown = alive(stands, point) if point is not None else None
     pages = []
     for number, (first, last) in enumerate(_parts(stands, tracks_a_page), 1):
-        scene = PageDrawing(stands, tracks, (first, last), number, shown).scene
-        pages.append(Page(number, first + 1, last + 1, scene, stands.placed[first].system))
+        draw = partial(page_scene, stands, tracks, (first, last), number, shown)
+        pages.append(Page(number, (first + 1, last + 1), stands.placed[first].system, draw))
     return Diagram(tuple(pages), tracks, made.left_out)
 
 

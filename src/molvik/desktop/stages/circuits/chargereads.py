@@ -108,6 +108,7 @@ class ReadsTables:
         for table in (self.reads, self.starts):
             table.picked.connect(lambda key: picked(self._codes.get(key, "")))
         self._task: Task | None = None
+        self.waits = False
         self.known: Reads | None = None
 
     def find(self, job: Job) -> None:
@@ -122,6 +123,7 @@ class ReadsTables:
             reads, how = tuple(reading_lines(found)), found.says if found is not None else ""
             return Reads(job, how, reads, tuple(starting_lines(network)))
 
+        self.waits = True
         self._task = Task(work, self.reads)
         self._task.done.connect(self._show)
         self._task.start()
@@ -131,6 +133,7 @@ class ReadsTables:
         if self._task is not None:
             self._task.stop()
             self._task = None
+        self.waits = False
 
     def forget(self) -> None:
         """Show nothing any more."""
@@ -140,7 +143,7 @@ class ReadsTables:
         self.starts_model.show_things([])
 
     def _show(self, found: Reads) -> None:
-        self.known = found
+        self.known, self.waits = found, False
         self._codes = {one.key: one.code for one in (*found.reads, *found.starts)}
         self.reads_model.show_things(list(found.reads))
         self.starts_model.show_things(list(found.starts))

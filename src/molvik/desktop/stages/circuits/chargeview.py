@@ -192,7 +192,9 @@ class ChargeView(TabView):
     def _say_more(self) -> None:
         """Say what excites the alternator while its readings are looked at; else what is short."""
         known = self.more_tables.known
-        if self.drawer.tabText(self.drawer.currentIndex()) == READS and known is not None:
+        if self.more_tables.waits:
+            self.more.setText("what it reads is being found …")
+        elif self.drawer.tabText(self.drawer.currentIndex()) == READS and known is not None:
             self.more.setText(known.how)
         elif self.drive is not None:
             self.more.setText(advice(self.drive))

@@ -1,23 +1,25 @@
 """The whole job as a diagram of current tracks: its pages, one at a time, in a state or plainly."""
 
+from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtWidgets import QFileDialog, QVBoxLayout
 
-from molvik.circuits.diagram.frame import Heading, sheets
+from molvik.circuits.diagram.frame import Heading, sheet, sheets
 from molvik.circuits.diagram.tracks import Diagram, Page, diagram_in
 from molvik.desktop.hand import Hand
 from molvik.desktop.stages.circuits.tabview import TabView
 from molvik.desktop.store import Store
+from molvik.desktop.threads.background import Task
 from molvik.desktop.widgets.canvas import Canvas
 from molvik.desktop.widgets.canvastools import CanvasTools
 from molvik.desktop.widgets.small import button, choice, row
 from molvik.desktop.widgets.worklist import Work
 from molvik.devices.states import NAMED
 from molvik.drawing.scene import Pen, Rect, Scene
-from molvik.files.errors import JobFileError
 from molvik.files.writing import write_file
 from molvik.logbook.clock import now_text
+from molvik.model.job import Job
 from molvik.model.refs import Ref
 from molvik.wording import counted
 
@@ -153,18 +155,10 @@ class DiagramView(TabView):
         if self.made is None or not self.made.pages:
             return None
         first = self.made.pages[self.number - 1].first
-        made = self._for_paper()
-        number = next(page.number for page in made.pages if page.first <= first <= page.last)
-        return self._sheets(made)[number - 1]
-
-    def _for_paper(self) -> Diagram:
-        name, by_system = self._asked()
-        return diagram_in(self._store.job, name, by_system=by_system)
-
-    def _sheets(self, made: Diagram) -> tuple[Scene, ...]:
-        job = self._store.job
-        heading = Heading(job.title, job.subtitle, now_text()[:10], job.settings.measured_by)
-        return sheets(made, heading)
+        job, (name, by_system) = self._store.job, self._asked()
+        made = diagram_in(job, name, by_system=by_system)
+        page = next(page for page in made.pages if page.first <= first <= page.last)
+        return sheet(page, len(made.pages), _heading(job))
 
     def _ask_pdf(self) -> None:
         title = self._store.job.title or "diagram"
@@ -175,16 +169,29 @@ class DiagramView(TabView):
             self.save_pdf(Path(name if name.lower().endswith(".pdf") else f"{name}.pdf"))
 
     def save_pdf(self, path: Path) -> None:
-        """Write all pages to a file, and say so."""
+        """Write all pages to a file, aside, and say so: hundreds of tracks take some seconds."""
         from molvik.files.diagram import diagram_pdf
 
-        try:
-            made = self._for_paper()
-            write_file(path, diagram_pdf(self._sheets(made), self._store.job.title))
-        except (OSError, JobFileError, ValueError) as error:
-            self.notice.say(str(error))
-            return
-        self.notice.say(f"Saved to {path}.")
+        job, (name, by_system) = self._store.job, self._asked()
+
+        def work(_: Callable[[], bool]) -> None:
+            made = diagram_in(job, name, by_system=by_system)
+            write_file(path, diagram_pdf(sheets(made, _heading(job)), job.title))
+
+        task = Task(work, self)
+        task.done.connect(lambda _: self._saved(f"Saved to {path}."))
+        task.failed.connect(lambda error: self._saved(str(error)))
+        self.pdf_button.setEnabled(False)
+        self.notice.say(f"{path.name} is being written …")
+        task.start()
+
+    def _saved(self, words: str) -> None:
+        self.pdf_button.setEnabled(True)
+        self.notice.say(words)
+
+
+def _heading(job: Job) -> Heading:
+    return Heading(job.title, job.subtitle, now_text()[:10], job.settings.measured_by)
 
 
 def _title(page: Page) -> str:
